@@ -1,0 +1,150 @@
+"""The command line. Messages go to standard error; exit codes are 0, 1 (the work failed) and 2 (usage)."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+import typer
+
+from gaitwire.core.errors import GaitWireError
+from gaitwire.core.timing.easing import find_easing
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+
+Data = Annotated[Path | None, typer.Option("--data", help="Folder that holds the store.")]
+Demo = Annotated[
+    bool, typer.Option("--demo", help="Fill an empty store with the orchard; without --data, a passing one.")
+]
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON on standard output.")]
+
+
+def _say(text: str) -> None:
+    print(text, file=sys.stderr)
+
+
+def _default_folder() -> Path:
+    home = os.environ.get("GAITWIRE_DATA")
+    return Path(home) if home else Path.home() / ".local" / "share" / "gaitwire"
+
+
+@contextmanager
+def _workspace(data: Path | None, demo: bool, who: str = "") -> Iterator[Any]:
+    """An open workspace; `who` names a command that writes, and takes the lock."""
+    from gaitwire.demo import build_orchard
+    from gaitwire.services.locking import writing
+    from gaitwire.services.workspace import Workspace
+    from gaitwire.store import Store
+
+    with tempfile.TemporaryDirectory() as passing:
+        folder = data or (Path(passing) if demo else _default_folder())
+        with writing(folder, who) if who or demo else _nothing():
+            store = Store(folder)
+            try:
+                workspace = Workspace(store)
+                if demo and build_orchard(workspace):
+                    _say("The orchard was built.")
+                yield workspace
+            finally:
+                store.close()
+
+
+@contextmanager
+def _nothing() -> Iterator[None]:
+    yield
+
+
+@app.command()
+def serve(
+    data: Data = None,
+    demo: Demo = False,
+    port: Annotated[int, typer.Option(help="Port on this machine.")] = 8765,
+) -> None:
+    """Serve the pages on this machine."""
+    import uvicorn
+
+    from gaitwire.web.app import create_app
+
+    with _workspace(data, demo, f"a server on port {port}") as workspace:
+        print(f"Gait Wire is at http://127.0.0.1:{port}/", flush=True)
+        uvicorn.run(
+            create_app(workspace), host="127.0.0.1", port=port, log_level="warning", ws_per_message_deflate=False,
+            ws_max_size=1 << 20,
+        )  # fmt: skip
+
+
+@app.command("list")
+def list_(data: Data = None, demo: Demo = False, as_json: AsJson = False) -> None:
+    """List puppets and scenes."""
+    from gaitwire.store.documents import list_documents
+
+    with _workspace(data, demo) as workspace:
+        puppets = [workspace.puppet(e.id) for e in list_documents(workspace.store, "puppet")]
+        scenes = [workspace.scene(e.id) for e in list_documents(workspace.store, "scene")]
+    found = {
+        "puppets": [{"name": p.name, "parts": len(p.parts), "bones": len(p.bones)} for p in puppets],
+        "scenes": [{"name": s.name, "frames": s.frames, "rate": float(s.rate), "loop": s.loop} for s in scenes],
+    }
+    if as_json:
+        print(json.dumps(found))
+        return
+    for kind, rows in found.items():
+        print(f"{kind}:")
+        for row in rows:
+            print("  " + ", ".join(str(v) if k == "name" else f"{k} {v}" for k, v in row.items()))
+
+
+@app.command("import")
+def import_(
+    art: Annotated[Path, typer.Argument(help="A layered SVG.")],
+    name: Annotated[str, typer.Option(help="Name of the puppet.")] = "",
+    data: Data = None,
+    demo: Demo = False,
+) -> None:
+    """Bring in art as a puppet."""
+    from gaitwire.services.art_in import import_art
+
+    content = art.read_bytes()
+    with _workspace(data, demo, "a command that brings in art") as workspace:
+        came = import_art(workspace, content, art.name, name)
+    _say(f"“{came.name}” came in.")
+    for note in came.notes:
+        _say(f"Not kept: {note}")
+
+
+@app.command()
+def ease(
+    name: Annotated[str, typer.Argument(help="Such as sine-in-out or back-out.")],
+    times: Annotated[list[float], typer.Argument(help="Time shares from 0 to 1.")],
+    as_json: AsJson = False,
+) -> None:
+    """Print an easing's values at time shares."""
+    values = [float(v) for v in find_easing(name)(np.array(times))]
+    print(json.dumps({"name": name, "values": values}) if as_json else "\n".join(f"{v:.9g}" for v in values))
+
+
+@app.command()
+def backup(target: Annotated[Path, typer.Argument(help="File to write.")], data: Data = None) -> None:
+    """Write a whole copy of the store, even while it is in use."""
+    with _workspace(data, demo=False) as workspace:
+        workspace.store.backup(target)
+    _say(f"{target} was written.")
+
+
+def main() -> None:
+    """Run; errors of ours become one clear line."""
+    try:
+        app()
+    except GaitWireError as error:
+        _say(f"gaitwire: {error}")
+        sys.exit(1)
+    except OSError as error:
+        _say(f"gaitwire: {error.filename or ''} {error.strerror or error}".replace("  ", " "))
+        sys.exit(1)

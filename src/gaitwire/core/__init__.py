@@ -1,0 +1,1 @@
+"""The rules and the computation of the job: no files, no SQL, no HTTP."""

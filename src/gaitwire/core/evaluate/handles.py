@@ -1,0 +1,163 @@
+"""From where the pointer is to the values it asks for: turn, shift, stretch and skew of nodes.
+
+A drag starts at one point and is now at another; both are on the stage. The answer is in the
+channels' own terms, offsets from rest, so that writing it as keys shows what was dragged.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.compiled import CompiledScene, Island
+from gaitwire.core.evaluate.evaluate import evaluate_island, sample_values
+from gaitwire.core.geometry import affine
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
+
+Point = tuple[float, float]
+Wanted = dict[tuple[str, str, str], float]
+"""Values by (instance id, owner id, property)."""
+
+
+@dataclass(frozen=True)
+class Grip:
+    """One node as a drag found it at its frame."""
+
+    instance_id: str
+    owner_id: str
+    values: Mapping[str, float]
+    parent: FloatArray  # (6,) world matrix of the parent
+    pivot: Point  # the node's pivot, in the parent's space, shift included
+    axis: float  # the bone's direction in the parent's space, degrees, turn included
+
+    def in_parent(self, point: Point) -> Point:
+        """A stage point in the parent's space."""
+        x, y = affine.apply(affine.invert(self.parent), point[0], point[1])
+        return float(x), float(y)
+
+    def along_bone(self, point: Point) -> Point:
+        """A stage point as (along, across) from the pivot, in the bone's own turned axes."""
+        x, y = self.in_parent(point)
+        dx, dy = x - self.pivot[0], y - self.pivot[1]
+        a = math.radians(self.axis)
+        return dx * math.cos(a) + dy * math.sin(a), -dx * math.sin(a) + dy * math.cos(a)
+
+
+def take(compiled: CompiledScene, instance_id: str, owner_id: str, frame: float) -> Grip:
+    """Take hold of a node at a frame; raises InvalidInputError if it is not in the scene."""
+    for island in compiled.islands:
+        if (instance_id, owner_id) in island.node_keys:
+            return _grip(island, island.node_keys.index((instance_id, owner_id)), frame)
+    raise InvalidInputError("This bone is not in the scene.", "Choose another.")
+
+
+def _grip(island: Island, node: int, frame: float) -> Grip:
+    at = np.array([frame])
+    values, _ = sample_values(island, at)
+    _, _, world = evaluate_island(island, at)
+    parent = int(island.skeleton.parent[node])
+    named = {name: float(v) for name, v in zip(NODE_PROPERTIES, values[node, :, 0], strict=True)}
+    instance_id, owner_id = island.node_keys[node]
+    return Grip(
+        instance_id=instance_id,
+        owner_id=owner_id,
+        values=named,
+        parent=world[:, parent, 0] if parent >= 0 else affine.identity(),
+        pivot=(
+            float(island.skeleton.x[node]) + named["shift_x"],
+            float(island.skeleton.y[node]) + named["shift_y"],
+        ),
+        axis=float(island.skeleton.angle[node]) + named["turn"],
+    )
+
+
+def _turn(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    ax, ay = (v - p for v, p in zip(grip.in_parent(start), grip.pivot, strict=True))
+    bx, by = (v - p for v, p in zip(grip.in_parent(now), grip.pivot, strict=True))
+    swept = math.degrees(math.atan2(ax * by - ay * bx, ax * bx + ay * by))
+    return {"turn": grip.values["turn"] + swept}
+
+
+def _shift(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    (ax, ay), (bx, by) = grip.in_parent(start), grip.in_parent(now)
+    return {"shift_x": grip.values["shift_x"] + bx - ax, "shift_y": grip.values["shift_y"] + by - ay}
+
+
+def _stretch(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    begun, here = grip.along_bone(start)[0], grip.along_bone(now)[0]
+    return {"stretch": grip.values["stretch"] * _ratio(here, begun)}
+
+
+def _widen(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    begun, here = grip.along_bone(start)[1], grip.along_bone(now)[1]
+    return {"widen": grip.values["widen"] * _ratio(here, begun)}
+
+
+def _ratio(here: float, begun: float) -> float:
+    """How far along the pointer is now against where it began; begun near the pivot, 100 px double."""
+    if abs(begun) < 4.0:
+        return math.exp2((here - begun) / 100.0)
+    return max(here / begun, 0.01)
+
+
+def _skew(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    (along, across), (_, across_now) = grip.along_bone(start), grip.along_bone(now)
+    reach = along if abs(along) > 20.0 else math.copysign(20.0, along or 1.0)
+    slope = math.tan(math.radians(grip.values["skew"])) + (across_now - across) / reach
+    return {"skew": math.degrees(math.atan(slope))}
+
+
+GESTURES: dict[str, Callable[[Grip, Point, Point], dict[str, float]]] = {
+    "turn": _turn,
+    "shift": _shift,
+    "stretch": _stretch,
+    "widen": _widen,
+    "skew": _skew,
+}
+"""Every way to drag a node."""
+
+
+def drag(gesture: str, lead: Grip, others: list[Grip], start: Point, now: Point, step: float = 0.0) -> Wanted:
+    """What a drag asks of the lead node and of the others chosen with it.
+
+    Others change by as much as the lead does in its own terms (a shift: by the same way on the
+    stage). `step` rounds the lead's own value to its multiples (0: not at all).
+
+    Raises InvalidInputError for an unknown gesture or where a parent is stretched flat.
+    """
+    try:
+        work = GESTURES[gesture]
+    except KeyError:
+        raise InvalidInputError(f"There is no gesture “{gesture}”.") from None
+    wanted: Wanted = {}
+    led = {k: _rounded(v, step) for k, v in work(lead, start, now).items()}
+    _keep(wanted, lead, led)
+    for grip in others:
+        if gesture == "shift":
+            _keep(wanted, grip, work(grip, start, now))
+            continue
+        for name, value in led.items():
+            rest, was = PROPERTIES["bone"][name].rest, lead.values[name]
+            ratio = rest == 1.0
+            _keep(wanted, grip, {name: grip.values[name] * value / was if ratio else grip.values[name] + value - was})
+    return wanted
+
+
+def _rounded(value: float, step: float) -> float:
+    return round(value / step) * step if step > 0 else value
+
+
+def _keep(wanted: Wanted, grip: Grip, values: Mapping[str, float]) -> None:
+    for name, value in values.items():
+        prop = PROPERTIES["bone"][name]
+        wanted[grip.instance_id, grip.owner_id, name] = min(prop.high, max(prop.low, value))
+
+
+def unwrapped(previous: float, value: float) -> float:
+    """The angle that shows as `value` and lies nearest to `previous`: a drag may go round and round."""
+    return value + 360.0 * round((previous - value) / 360.0)

@@ -1,0 +1,106 @@
+"""The skeleton: rest tables of nodes, and their world matrices level by level."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.geometry import affine
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
+
+
+@dataclass(frozen=True)
+class Node:
+    """One thing that moves: a seat or a bone. `parent` is an index, or -1 for the stage itself."""
+
+    kind: str
+    owner_id: str
+    parent: int
+    x: float
+    y: float
+    angle: float
+    keep_volume: bool = False
+    scale: float = 1.0
+    turned: bool = False
+
+
+@dataclass(frozen=True)
+class Skeleton:
+    """N nodes, parents before children, as arrays; x and y are in the parent's space."""
+
+    parent: IntArray
+    x: FloatArray
+    y: FloatArray
+    angle: FloatArray
+    keep_volume: FloatArray
+    scale: FloatArray
+    mirror: FloatArray
+    levels: tuple[tuple[IntArray, IntArray], ...]  # (nodes, their parents), the roots left out
+    roots: IntArray
+
+    @property
+    def count(self) -> int:
+        return len(self.parent)
+
+
+def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
+    """Tables of the nodes; every parent must stand before its children."""
+    parent = np.array([n.parent for n in nodes], np.int64)
+    depth = np.zeros(len(nodes), np.int64)
+    for i, p in enumerate(parent):
+        if p >= i:
+            raise ValueError("a node stands before its parent")
+        depth[i] = depth[p] + 1 if p >= 0 else 0
+    levels = []
+    for d in range(1, int(depth.max(initial=0)) + 1):
+        members = np.flatnonzero(depth == d)
+        levels.append((members, parent[members]))
+    return Skeleton(
+        parent=parent,
+        x=np.array([n.x for n in nodes], float),
+        y=np.array([n.y for n in nodes], float),
+        angle=np.array([n.angle for n in nodes], float),
+        keep_volume=np.array([n.keep_volume for n in nodes], float),
+        scale=np.array([n.scale for n in nodes], float),
+        mirror=np.array([-1.0 if n.turned else 1.0 for n in nodes]),
+        levels=tuple(levels),
+        roots=np.flatnonzero(parent < 0),
+    )
+
+
+REST_VALUES = np.array([PROPERTIES["bone"][name].rest for name in NODE_PROPERTIES])
+"""Rest values in the order of NODE_PROPERTIES."""
+
+
+def local_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
+    """Local matrices (6, N, F) from values (N, properties, F), offsets from rest.
+
+    With keep volume on, a bone's width is divided by its stretch, so that area is kept.
+    """
+    turn, shift_x, shift_y, stretch, widen, skew = np.moveaxis(values, 1, 0)
+    across = np.where(skeleton.keep_volume[:, None] > 0, widen / stretch, widen)
+    local = affine.bone_matrix(
+        skeleton.x[:, None] + shift_x,
+        skeleton.y[:, None] + shift_y,
+        turn,
+        skew,
+        stretch,
+        across,
+        skeleton.angle[:, None],
+    )
+    # A seat may show its puppet larger or mirrored; for bones both factors are 1.
+    local[0:2] *= skeleton.scale[:, None] * skeleton.mirror[:, None]
+    local[2:4] *= skeleton.scale[:, None]
+    return local
+
+
+def world_matrices(skeleton: Skeleton, local: FloatArray) -> FloatArray:
+    """World matrices (6, N, F): one composition for each level of the tree, whatever its breadth."""
+    world = np.empty_like(local)
+    world[:, skeleton.roots] = local[:, skeleton.roots]
+    for members, parents in skeleton.levels:
+        world[:, members] = affine.compose(world[:, parents], local[:, members])
+    return world

@@ -1,0 +1,1 @@
+"""The puppet's model: parts, bones, and the rules for editing them."""

@@ -1,0 +1,131 @@
+"""Vector and picture artwork of a part: a small tree of shapes that every sink can draw.
+
+Paths are SVG path data in absolute coordinates with the commands M, L, C and Z only, in the
+puppet's pixels unless the shape carries a matrix of its own (needed where a stroke was squeezed).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Literal, NamedTuple
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from gaitwire.core.geometry.bounds import Box
+
+Matrix = tuple[float, float, float, float, float, float]
+FillRule = Literal["nonzero", "evenodd"]
+
+
+class _Frozen(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class Stop(NamedTuple):
+    """A colour (#rrggbb) and its opacity at a share of a gradient."""
+
+    offset: float
+    color: str
+    opacity: float
+
+
+class Solid(_Frozen):
+    """One colour."""
+
+    kind: Literal["solid"] = "solid"
+    color: str
+    opacity: float = 1.0
+
+
+class Gradient(_Frozen):
+    """A linear (x1, y1, x2, y2) or radial (cx, cy, r, fx, fy, fr) gradient in its own space.
+
+    `matrix` maps that space to the shape's.
+    """
+
+    kind: Literal["linear", "radial"]
+    coords: tuple[float, ...]
+    matrix: Matrix
+    spread: Literal["pad", "reflect", "repeat"] = "pad"
+    stops: tuple[Stop, ...]
+    opacity: float = 1.0
+
+
+Paint = Annotated[Solid | Gradient, Field(discriminator="kind")]
+
+
+class Stroke(_Frozen):
+    """How an outline is drawn; lengths in the shape's pixels."""
+
+    paint: Paint
+    width: float
+    cap: Literal["butt", "round", "square"] = "butt"
+    join: Literal["miter", "round", "bevel"] = "miter"
+    miter: float = 4.0
+    dash: tuple[float, ...] = ()
+    dash_offset: float = 0.0
+
+
+class Shape(_Frozen):
+    """A path with a fill, a stroke, or both."""
+
+    kind: Literal["shape"] = "shape"
+    d: str
+    fill: Paint | None = None
+    rule: FillRule = "nonzero"
+    stroke: Stroke | None = None
+    stroke_first: bool = False
+    matrix: Matrix | None = None
+    opacity: float = 1.0
+
+
+class Picture(_Frozen):
+    """An embedded raster picture: its blob's hash, its size, and where it lies."""
+
+    kind: Literal["picture"] = "picture"
+    hash: str
+    width: int
+    height: int
+    matrix: Matrix
+    opacity: float = 1.0
+
+
+class Clip(_Frozen):
+    """The union of some paths, outside of which nothing shows."""
+
+    paths: tuple[tuple[str, FillRule], ...]
+
+
+class Group(_Frozen):
+    """Nodes drawn together: faded as one, and cut to the intersection of its clips."""
+
+    kind: Literal["group"] = "group"
+    children: tuple[ArtNode, ...]
+    clips: tuple[Clip, ...] = ()
+    opacity: float = 1.0
+
+
+ArtNode = Annotated[Shape | Picture | Group, Field(discriminator="kind")]
+
+
+class Art(_Frozen):
+    """The artwork of one part, back to front, and the box around it in the puppet's pixels."""
+
+    nodes: tuple[ArtNode, ...]
+    box: tuple[float, float, float, float]
+
+    @property
+    def bounds(self) -> Box:
+        return Box(*self.box)
+
+
+Group.model_rebuild()
+
+
+def leaves(nodes: tuple[ArtNode, ...]) -> Iterator[Shape | Picture]:
+    """All shapes and pictures below the nodes, in drawing order."""
+    for node in nodes:
+        if isinstance(node, Group):
+            yield from leaves(node.children)
+        else:
+            yield node

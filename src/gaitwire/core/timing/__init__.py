@@ -1,0 +1,1 @@
+"""Keys, channels, loops and easing."""

@@ -1,0 +1,57 @@
+"""Channels: (instance, kind of owner, owner, property) and what each property means."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+OwnerKind = Literal["seat", "bone", "part"]
+
+
+@dataclass(frozen=True)
+class Property:
+    """What can be keyed: its unit, the value that means rest, and bounds a value is held to."""
+
+    name: str
+    label: str
+    unit: str
+    rest: float
+    low: float
+    high: float
+    decimals: int
+    display: float = 1.0
+    """Shown value = stored value times this (a ratio is shown in percent)."""
+
+
+_BONE = (
+    Property("turn", "turn", "°", 0.0, -36000.0, 36000.0, 1),
+    Property("shift_x", "shift across", "px", 0.0, -1e5, 1e5, 1),
+    Property("shift_y", "shift down", "px", 0.0, -1e5, 1e5, 1),
+    Property("stretch", "stretch", "%", 1.0, 0.01, 20.0, 0, 100.0),
+    Property("widen", "widen", "%", 1.0, 0.01, 20.0, 0, 100.0),
+    Property("skew", "skew", "°", 0.0, -80.0, 80.0, 1),
+)
+
+PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
+    "bone": {p.name: p for p in _BONE},
+    "seat": {p.name: p for p in _BONE},
+    "part": {"opacity": Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0)},
+}
+"""Every property that can be keyed, by kind of owner; the columns of the evaluation's value table."""
+
+NODE_PROPERTIES = tuple(p.name for p in _BONE)
+
+
+class Channel(BaseModel):
+    """One animated property of one owner in one scene."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    scene_id: str
+    instance_id: str
+    owner_kind: OwnerKind
+    owner_id: str
+    property: str

@@ -1,0 +1,67 @@
+"""A key: what a channel's value is at a time, and how it goes on from there."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from gaitwire.core.timing.easing.registry import EASINGS, FREE
+
+
+class Curve(NamedTuple):
+    """A free segment: time shares in [0, 1] and value offsets in the channel's own units.
+
+    The handles are (x1, left value + dy1) and (x2, right value + dy2), so that two equal keys can
+    still have a bump between them.
+    """
+
+    x1: float
+    dy1: float
+    x2: float
+    dy2: float
+
+
+class Key(BaseModel):
+    """One key of one channel. The segment to the next key belongs to it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    channel_id: str
+    time: float = Field(allow_inf_nan=False)
+    value: float = Field(allow_inf_nan=False)
+    ease: str = "linear"
+    curve: Curve | None = None
+
+    @model_validator(mode="after")
+    def _known_ease(self) -> Key:
+        if self.ease != FREE and self.ease not in EASINGS:
+            raise ValueError(f"there is no easing called {self.ease!r}")
+        if self.ease == FREE:
+            if self.curve is None:
+                raise ValueError("a free segment needs its curve")
+            if not all(math.isfinite(v) for v in self.curve):
+                raise ValueError("a curve's handles must be finite")
+            if not (0 <= self.curve.x1 <= 1 and 0 <= self.curve.x2 <= 1):
+                raise ValueError("a curve's handles must lie between its keys in time")
+        return self
+
+
+def curve_from_shares(x1: float, y1: float, x2: float, y2: float, rise: float) -> Curve:
+    """A curve given in shares of time and of the value's rise, for a segment that rises by `rise`."""
+    return Curve(x1, y1 * rise, x2, (y2 - 1) * rise)
+
+
+def curve_to_shares(curve: Curve, rise: float) -> tuple[float, float, float, float] | None:
+    """The reverse of `curve_from_shares`; None for a segment that does not rise."""
+    if abs(rise) < 1e-12:
+        return None
+    return curve.x1, curve.dy1 / rise, curve.x2, 1 + curve.dy2 / rise
+
+
+def refit_curve(curve: Curve, old_rise: float, new_rise: float) -> Curve:
+    """The same shape on another segment; where the old one did not rise, its offsets are kept."""
+    shares = curve_to_shares(curve, old_rise)
+    return curve if shares is None else curve_from_shares(*shares, new_rise)

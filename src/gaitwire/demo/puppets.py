@@ -1,0 +1,108 @@
+"""The demo's puppets: their rigs, as tables."""
+
+from __future__ import annotations
+
+from gaitwire.demo.rigging import Joint, bring_in, rig
+from gaitwire.services.bench import Bench
+from gaitwire.services.workspace import Workspace
+
+_TAMSIN = (
+    Joint("pelvis", None, (196, 372), (196, 340), "pelvis"),
+    Joint("chest", "pelvis", (196, 344), (200, 236), "chest"),
+    Joint("apron", "chest", (212, 262), (208, 420), "cloth"),
+    Joint("apron pocket", "apron", (216, 374)),
+    Joint("basket", "chest", (150, 262), (120, 380), "load"),
+    Joint("apples", "basket", (118, 246)),
+    Joint("neck", "chest", (200, 226), (202, 194), "neck"),
+    Joint("face", "neck", (203, 192), (212, 66), "head"),
+    Joint("ear", "face", (172, 142)),
+    Joint("eye", "face", (228, 134)),
+    Joint("brow", "face", (228, 114)),
+    Joint("mouth", "face", (236, 178)),
+    Joint("bandana", "face", (204, 90)),
+    Joint("plait", "face", (148, 146), (138, 204), "hair"),
+    Joint("scarf", "chest", (200, 216)),
+    Joint("scarf tail", "scarf", (176, 220), (112, 236), "cloth"),
+    Joint("near upper arm", "chest", (194, 252), (202, 330), "upper arm"),
+    Joint("near forearm", "near upper arm", (202, 330), (214, 390), "forearm"),
+    Joint("near hand", "near forearm", (214, 392), (220, 424), "hand"),
+    Joint("far upper arm", "chest", (206, 252), (216, 330), "upper arm"),
+    Joint("far forearm", "far upper arm", (218, 330), (242, 386), "forearm"),
+    Joint("far hand", "far forearm", (242, 388), (252, 416), "hand"),
+    Joint("near thigh", "pelvis", (200, 398), (208, 480), "thigh"),
+    Joint("near shin", "near thigh", (208, 482), (206, 560), "shin"),
+    Joint("near foot", "near shin", (206, 564), (262, 596), "foot"),
+    Joint("far thigh", "pelvis", (192, 394), (198, 476), "thigh"),
+    Joint("far shin", "far thigh", (198, 480), (196, 560), "shin"),
+    Joint("far foot", "far shin", (196, 564), (246, 596), "foot"),
+)
+
+_TAMSIN_PLAIN_GROUPS = ("far arm", "far leg", "body", "near leg", "head", "near arm")
+"""Folders of the drawing that the rig has no use for: bones hang from bones instead."""
+
+_PIP = (
+    Joint("apple", None, (110, 222), (110, 80)),
+    Joint("stem", "apple", (110, 78), (98, 34)),
+    Joint("leaf", "stem", (112, 60), (186, 38)),
+    Joint("eyes", "apple", (127, 138)),
+    Joint("mouth", "apple", (129, 172)),
+)
+
+AXLE = (318.0, 456.0)
+
+_HANDCART = (
+    Joint("cart", None, AXLE, None, "axle"),
+    Joint("far wheel", None, AXLE, None, "wheel"),
+    Joint("near wheel", None, AXLE, None, "wheel"),
+    Joint("bed", "cart", (318, 376), (552, 376)),
+    Joint("handle", "bed", (552, 374), (670, 344)),
+    Joint("rope end", "bed", (112, 398), (94, 512), "rope"),
+    # The load leans on the bed: its joint lies on the planks, so that a skew leaves its foot there.
+    Joint("load", "cart", (318, 362), None, "load"),
+    Joint("crates", "load", (318, 362)),
+    Joint("tarpaulin", "crates", (194, 274)),
+    Joint("tarpaulin corner", "tarpaulin", (132, 296), (60, 312), "cloth"),
+    Joint("Stook", "load", (200, 280), None, "torso"),
+    Joint("Stook coat", "Stook", (196, 272), (196, 168)),
+    Joint("Stook head", "Stook coat", (198, 166), (198, 66), "head"),
+    Joint("Stook arm", "Stook coat", (186, 192), (214, 256), "upper arm"),
+    Joint("Stook far leg", "Stook", (208, 264), (244, 264), "thigh"),
+    Joint("Stook near leg", "Stook", (192, 270), (230, 270), "thigh"),
+    Joint("Tamsin", "load", (326, 280), None, "torso"),
+    Joint("Tamsin body", "Tamsin", (322, 274), (326, 186)),
+    Joint("Tamsin head", "Tamsin body", (328, 180), (332, 74), "head"),
+    Joint("Tamsin plait", "Tamsin head", (294, 134), (286, 186), "hair"),
+    Joint("Tamsin arm", "Tamsin body", (320, 210), (346, 262), "upper arm"),
+    Joint("Tamsin far leg", "Tamsin", (338, 264), (372, 264), "thigh"),
+    Joint("Tamsin near leg", "Tamsin", (322, 268), (360, 268), "thigh"),
+)
+
+
+def make_tamsin(workspace: Workspace) -> str:
+    """Tamsin, a picker; the puppet's id."""
+    bench = bring_in(workspace, "tamsin.svg", "Tamsin")
+    ids = rig(bench, _TAMSIN)
+    bench.remove_bones([ids[name] for name in _TAMSIN_PLAIN_GROUPS])
+    _keep_volume(bench, ids["chest"])
+    return bench.puppet_id
+
+
+def make_pip(workspace: Workspace) -> str:
+    """Pip, a windfall that hops; the puppet's id."""
+    bench = bring_in(workspace, "pip.svg", "Pip")
+    ids = rig(bench, _PIP)
+    _keep_volume(bench, ids["apple"])
+    bench.set_base(110, 222)
+    return bench.puppet_id
+
+
+def make_handcart(workspace: Workspace) -> str:
+    """The handcart with its load; the puppet's id."""
+    bench = bring_in(workspace, "handcart.svg", "Handcart")
+    rig(bench, _HANDCART)
+    bench.set_base(AXLE[0], 548)
+    return bench.puppet_id
+
+
+def _keep_volume(bench: Bench, bone_id: str) -> None:
+    bench.update_bones([bone_id], {"keep_volume": True})

@@ -1,0 +1,45 @@
+"""Rigging by table: which bone hangs where, its joint and its tip."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from importlib.resources import files
+from typing import NamedTuple
+
+from gaitwire.services.art_in import import_art
+from gaitwire.services.bench import Bench
+from gaitwire.services.workspace import Workspace
+
+
+class Joint(NamedTuple):
+    """One row of a rig: a bone of the imported art, by name."""
+
+    name: str
+    parent: str | None
+    pivot: tuple[float, float]
+    tip: tuple[float, float] | None = None
+    role: str | None = None
+
+
+def bring_in(workspace: Workspace, art: str, name: str) -> Bench:
+    """One of our drawings as a puppet."""
+    data = files("gaitwire.demo").joinpath("art", art).read_bytes()
+    return Bench(workspace, import_art(workspace, data, art, name).puppet_id)
+
+
+def rig(bench: Bench, joints: Sequence[Joint]) -> dict[str, str]:
+    """Set pivots, tips, parents and roles; ids of all bones by name."""
+    ids = {b.name: b.id for b in bench.puppet.bones}
+    for joint in joints:
+        if joint.name not in ids:
+            parent = ids[joint.parent] if joint.parent else None
+            ids[joint.name] = bench.add_bone(*joint.pivot, joint.tip, parent, joint.name)
+        else:
+            bone = ids[joint.name]
+            bench.set_pivot(bone, *joint.pivot)
+            if joint.tip is not None:
+                bench.set_tip(bone, *joint.tip)
+            bench.hang([bone], ids[joint.parent] if joint.parent else None)
+        if joint.role is not None:
+            bench.update_bones([ids[joint.name]], {"role": joint.role})
+    return ids

@@ -1,0 +1,119 @@
+"""The demo's scenes: small performances, keyed by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from gaitwire.services.floor import Bead, Floor, make_scene
+from gaitwire.services.workspace import Workspace
+
+Track = Sequence[tuple[float, float]]
+"""(frame, value) of one property."""
+
+
+class Performer:
+    """Keys one puppet of a scene by the names of its bones."""
+
+    def __init__(self, workspace: Workspace, floor: Floor, puppet_id: str, **place: float) -> None:
+        self.floor = floor
+        self.instance = floor.add_puppet(puppet_id, **place)
+        self.bones = {b.name: b.id for b in workspace.puppet(puppet_id).bones}
+        self.bones["seat"] = self.instance
+
+    def key(self, bone: str, tracks: Mapping[str, Track], ease: str = "sine-in-out", by: float = 0.0) -> list[Bead]:
+        """Key properties of one bone, `by` frames later around the loop, all with one easing; its beads."""
+        length = self.floor.scene.frames
+        frames: dict[float, dict[tuple[str, str, str], float]] = {}
+        for prop, track in tracks.items():
+            for frame, value in track:
+                at = (frame + by) % length
+                frames.setdefault(at, {})[self.instance, self.bones[bone], prop] = value
+        for frame, values in frames.items():
+            self.floor.set_values(frame, values)
+        beads = [Bead(self.instance, self.bones[bone], frame) for frame in frames]
+        self.floor.ease_beads(beads, ease)
+        return beads
+
+
+CART_LENGTH = 32
+_JOLT = [(0, -3.4), (8, 2.6), (16, -2.8), (24, 3.0)]
+
+
+def _scaled(track: Track, by: float) -> list[tuple[float, float]]:
+    return [(frame, value * by) for frame, value in track]
+
+
+def make_cart_scene(workspace: Workspace, puppet_id: str) -> str:
+    """A loaded handcart jolts on the spot; the loop closes by itself."""
+    scene_id = make_scene(
+        workspace, "The cart jolts", frames=CART_LENGTH, width=960, height=640, background="#f0ddbb", ground=560.0
+    )
+    floor = Floor(workspace, scene_id)
+    cart = Performer(workspace, floor, puppet_id, x=470.0, y=560.0)
+    cart.key("cart", {"turn": _JOLT}, "quad-in-out")
+    cart.key("crates", {"skew": _scaled(_JOLT, -1.7)}, "quad-in-out")
+    # Three flaps while the cart goes once to and fro.
+    flap = [(round(i * CART_LENGTH / 6), 15.0 if i % 2 else -11.0) for i in range(6)]
+    cart.key("tarpaulin corner", {"turn": flap}, "back-out")
+    cart.key("rope end", {"turn": _scaled(_JOLT, -3.2)}, "sine-in-out", by=3)
+    cart.key("handle", {"turn": _scaled(_JOLT, -0.5)}, "quad-in-out", by=1)
+    for who, lag, size in (("Stook", 2.0, 1.5), ("Tamsin", 1.0, 1.1)):
+        body = "Stook coat" if who == "Stook" else "Tamsin body"
+        cart.key(
+            who,
+            {"skew": _scaled(_JOLT, -1.2 * size), "shift_y": [(0, 0), (4, -5), (8, 0), (16, 0), (20, -6), (24, 0)]},
+            by=lag,
+        )
+        cart.key(body, {"turn": _scaled(_JOLT, -1.1 * size)}, by=lag)
+        cart.key(f"{who} head", {"turn": _scaled(_JOLT, 1.6 * size)}, by=lag + 1)
+        cart.key(f"{who} arm", {"turn": _scaled(_JOLT, -2.6)}, by=lag + 2)
+        cart.key(f"{who} far leg", {"turn": _scaled(_JOLT, -1.4)}, by=lag + 2)
+        cart.key(f"{who} near leg", {"turn": _scaled(_JOLT, -1.8)}, by=lag + 3)
+    cart.key("Tamsin plait", {"turn": _scaled(_JOLT, 4.0)}, by=4)
+    return scene_id
+
+
+def make_pip_scene(workspace: Workspace, puppet_id: str) -> str:
+    """Pip hops: squash, stretch, a hang at the top, leaf and stem late."""
+    scene_id = make_scene(workspace, "Pip hops", frames=24, width=960, height=640, background="#d9dfb8", ground=540.0)
+    floor = Floor(workspace, scene_id)
+    pip = Performer(workspace, floor, puppet_id, x=480.0, y=540.0)
+    pip.key(
+        "apple", {"stretch": [(0, 1.0), (3, 0.78), (6, 0.76), (9, 1.2), (13, 1.0), (17, 1.16), (19, 1.0), (21, 0.74)]}
+    )
+    pip.key("seat", {"shift_y": [(0, 0), (7, 0)]})
+    pip.key("seat", {"shift_y": [(14, -190)]}, "sine-in")
+    pip.key("seat", {"shift_y": [(20, 0)]}, "linear")
+    pip.floor.ease_beads([Bead(pip.instance, pip.instance, 7.0)], "sine-out")
+    pip.key("stem", {"turn": [(2, 0), (8, 14), (12, -12), (18, 16), (22, -10)]})
+    pip.key("leaf", {"turn": [(0, 6), (5, -16), (10, 30), (15, -26), (20, -34), (23, 12)]})
+    pip.key(
+        "eyes", {"stretch": [(0, 1), (4, 0.5), (8, 1.15), (14, 1.1), (20, 1)], "shift_y": [(4, 4), (14, -6), (22, 0)]}
+    )
+    pip.key("mouth", {"stretch": [(4, 0.7), (14, 1.9), (21, 0.8)]})
+    return scene_id
+
+
+def make_tamsin_scene(workspace: Workspace, puppet_id: str) -> str:
+    """Tamsin breathes and looks about: an idle that never stands dead still."""
+    scene_id = make_scene(
+        workspace, "Tamsin waits", frames=96, width=960, height=640, background="#e3ddc0", ground=600.0
+    )
+    floor = Floor(workspace, scene_id)
+    tamsin = Performer(workspace, floor, puppet_id, x=470.0, y=600.0, scale=0.92)
+    breath = [(0, 0.0), (24, 1.0), (48, 0.0), (72, 1.0)]
+    tamsin.key("chest", {"turn": _scaled(breath, 1.6), "stretch": [(f, 1 + 0.012 * v) for f, v in breath]})
+    tamsin.key("pelvis", {"shift_x": [(0, -2.0), (48, 2.0)], "turn": [(0, -0.5), (48, 0.6)]})
+    for side, sign in (("near", 1.0), ("far", 1.0)):
+        tamsin.key(f"{side} thigh", {"turn": [(0, 0.8 * sign), (48, -0.9 * sign)]})
+        tamsin.key(f"{side} shin", {"turn": [(0, -0.4), (48, 0.5)]})
+        tamsin.key(f"{side} foot", {"turn": [(0, 0.1), (48, -0.2)]})
+        tamsin.key(f"{side} upper arm", {"turn": _scaled(breath, 3.0 if side == "near" else 2.0)}, by=3)
+        tamsin.key(f"{side} forearm", {"turn": _scaled(breath, -4.0)}, by=5)
+    tamsin.key("face", {"turn": [(0, 0), (30, 0), (38, -9), (62, -7), (70, 5), (88, 3)]})
+    tamsin.key("eye", {"stretch": [(32, 1.0), (34, 0.1), (36, 1.0), (64, 1.0), (66, 0.1), (68, 1.0)]}, "linear")
+    tamsin.key("brow", {"shift_y": [(30, 0), (38, -4), (62, -3), (70, 0)]})
+    tamsin.key("plait", {"turn": [(0, 0), (34, 0), (42, 12), (52, -3), (66, 2), (75, -11), (86, 3)]})
+    tamsin.key("scarf tail", {"turn": [(0, 4), (16, -6), (33, 5), (50, -7), (66, 6), (81, -4)]})
+    tamsin.key("apron", {"turn": _scaled(breath, 1.4)}, by=4)
+    return scene_id

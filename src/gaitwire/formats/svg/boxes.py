@@ -1,0 +1,43 @@
+"""Boxes around art nodes, in the puppet's pixels."""
+
+from __future__ import annotations
+
+from gaitwire.core.geometry.bounds import Box, union
+from gaitwire.core.geometry.path import path_box
+from gaitwire.core.puppet.art import ArtNode, Group, Matrix, Picture, Shape
+
+
+def _mapped(box: Box, matrix: Matrix | None) -> Box:
+    if matrix is None:
+        return box
+    a, b, c, d, e, f = matrix
+    corners = [(x, y) for x in (box.x0, box.x1) for y in (box.y0, box.y1)]
+    xs = [a * x + c * y + e for x, y in corners]
+    ys = [b * x + d * y + f for x, y in corners]
+    return Box(min(xs), min(ys), max(xs), max(ys))
+
+
+def _cut(a: Box, b: Box) -> Box | None:
+    box = Box(max(a.x0, b.x0), max(a.y0, b.y0), min(a.x1, b.x1), min(a.y1, b.y1))
+    return box if box.x1 >= box.x0 and box.y1 >= box.y0 else None
+
+
+def node_box(node: ArtNode, strokes: bool = True) -> Box | None:
+    """The box around what the node draws, half the stroke's width included if asked."""
+    if isinstance(node, Picture):
+        return _mapped(Box(0, 0, node.width, node.height), node.matrix)
+    if isinstance(node, Shape):
+        box = path_box(node.d)
+        if box is None:
+            return None
+        grown = box.grown(node.stroke.width / 2) if node.stroke and strokes else box
+        return _mapped(grown, node.matrix)
+    return _group_box(node, strokes)
+
+
+def _group_box(group: Group, strokes: bool) -> Box | None:
+    box = union(b for child in group.children if (b := node_box(child, strokes)) is not None)
+    for clip in group.clips:
+        edge = union(b for d, _ in clip.paths if (b := path_box(d)) is not None)
+        box = _cut(box, edge) if box is not None and edge is not None else None
+    return box

@@ -1,0 +1,236 @@
+"""The Floor: every gesture on one scene, each one step of history."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from typing import Any, NamedTuple
+
+from pydantic import ValidationError
+
+from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing import edit as rules
+from gaitwire.core.timing.channel import PROPERTIES, Channel, OwnerKind
+from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.key import Key
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.naming import clean_name, unlike
+from gaitwire.services.revising import revised
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import list_documents, new_id, register
+from gaitwire.store.history import SHELF, Edit
+
+Slot = tuple[str, str, str]
+"""(instance id, owner id, property)."""
+
+
+class Bead(NamedTuple):
+    """All keys of one wire at one time."""
+
+    instance_id: str
+    owner_id: str
+    time: float
+
+
+def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
+    """A new, empty scene on the Shelf; its id."""
+    taken = [entry.name for entry in list_documents(workspace.store, "scene")]
+    scene_id = new_id()
+    scene = Scene(id=scene_id, name=unlike(clean_name(name), taken), **settings)
+    with workspace.edit(f"make {scene.name}", [scene_id, SHELF]) as edit:
+        register(edit, "scene", scene_id)
+        edit.put("scenes", [scene])
+    return scene_id
+
+
+class Floor:
+    """One scene on the Floor. `revision` is what the page was looking at, if a page asks."""
+
+    def __init__(self, workspace: Workspace, scene_id: str, revision: int | None = None) -> None:
+        self.workspace = workspace
+        self.scene_id = scene_id
+        self.expected = {} if revision is None else {scene_id: revision}
+
+    @property
+    def scene(self) -> Scene:
+        return self.workspace.scene(self.scene_id)
+
+    def _edit(self, label: str) -> Edit:
+        return self.workspace.edit(label, [self.scene_id], self.expected)
+
+    def update(self, **settings: Any) -> None:
+        """Change the scene's own settings; raises InvalidInputError for one that does not fit."""
+        if "name" in settings:
+            settings["name"] = clean_name(settings["name"])
+        with self._edit(f"set {', '.join(settings)}".replace("_", " ")) as edit:
+            head = self.scene
+            edit.put("scenes", [revised(head, settings)])
+
+    def add_puppet(self, puppet_id: str, **place: Any) -> str:
+        """Put a puppet in front of everything, standing on the ground in the middle; its instance's id."""
+        puppet = self.workspace.puppet(puppet_id)
+        instance_id = new_id()
+        with self._edit(f"bring in {puppet.name}") as edit:
+            scene = self.scene
+            standing = {
+                "name": unlike(puppet.name, (i.name for i in scene.instances)),
+                "depth": 1 + max((i.depth for i in scene.instances), default=-1),
+                "x": scene.width / 2,
+                "y": scene.ground if scene.ground is not None else scene.height * 0.85,
+                "scale": _fitting(puppet, scene),
+            }
+            instance = Instance(id=instance_id, scene_id=scene.id, puppet_id=puppet_id, **{**standing, **place})
+            edit.put("instances", [instance])
+        return instance_id
+
+    def update_instance(self, instance_id: str, **values: Any) -> None:
+        """Change a puppet's place, size, depth, name or visibility in the scene."""
+        with self._edit(f"set {', '.join(values)}") as edit:
+            edit.put("instances", [revised(self._instance(instance_id), values)])
+
+    def remove_instance(self, instance_id: str) -> None:
+        """Take a puppet out of the scene, with all its keys."""
+        with self._edit("take a puppet out") as edit:
+            scene, instance = self.scene, self._instance(instance_id)
+            channels = {c.id for c in scene.channels if c.instance_id == instance_id}
+            edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
+            edit.remove("channels", channels)
+            edit.remove("instances", [instance.id])
+
+    def _instance(self, instance_id: str) -> Instance:
+        found = next((i for i in self.scene.instances if i.id == instance_id), None)
+        if found is None:
+            raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
+        return found
+
+    def set_values(self, frame: float, values: Mapping[Slot, float], label: str = "pose") -> None:
+        """Key values at a frame, making channels as needed. Only what is named gets a key."""
+        with self._edit(label) as edit:
+            scene = self.scene
+            known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
+            keys = scene.keys_by_channel()
+            for slot, value in values.items():
+                channel = known.get(slot)
+                if channel is None:
+                    channel = self._new_channel(scene, slot)
+                    edit.put("channels", [channel])
+                prop = PROPERTIES[channel.owner_kind][channel.property]
+                held = round(min(prop.high, max(prop.low, value)), 6)
+                change = rules.set_key(keys.get(channel.id, []), channel.id, frame, held, scene.loop_length, new_id)
+                _store(edit, change)
+
+    def _new_channel(self, scene: Scene, slot: Slot) -> Channel:
+        instance_id, owner_id, prop = slot
+        kind = self.owner_kind(instance_id, owner_id)
+        if prop not in PROPERTIES[kind]:
+            raise InvalidInputError(f"A {kind} has no “{prop}” to key.")
+        return Channel(
+            id=new_id(), scene_id=scene.id, instance_id=instance_id, owner_kind=kind, owner_id=owner_id, property=prop
+        )
+
+    def owner_kind(self, instance_id: str, owner_id: str) -> OwnerKind:
+        """What an owner is in this scene; raises NotFoundError."""
+        instance = self._instance(instance_id)
+        if owner_id == instance_id:
+            return "seat"
+        puppet = self.workspace.puppet(instance.puppet_id)
+        if puppet.bone(owner_id) is not None:
+            return "bone"
+        if puppet.part(owner_id) is not None:
+            return "part"
+        raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
+
+    def chosen_keys(self, beads: Iterable[Bead]) -> dict[str, set[str]]:
+        """Ids of the keys that the beads are made of, by channel."""
+        wanted: dict[tuple[str, str], list[float]] = {}
+        for bead in beads:
+            wanted.setdefault((bead.instance_id, bead.owner_id), []).append(bead.time)
+        scene = self.scene
+        keys = scene.keys_by_channel()
+        found: dict[str, set[str]] = {}
+        for channel in scene.channels:
+            times = wanted.get((channel.instance_id, channel.owner_id), [])
+            ids = {k.id for k in keys.get(channel.id, []) if any(abs(k.time - t) < TIME for t in times)}
+            if ids:
+                found[channel.id] = ids
+        if not found:
+            raise InvalidInputError("No beads are chosen.", "Choose some on the wires first.")
+        return found
+
+    def _change_keys(
+        self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange]
+    ) -> None:
+        with self._edit(label) as edit:
+            scene = self.scene
+            keys = scene.keys_by_channel()
+            for channel_id, chosen in self.chosen_keys(beads).items():
+                _store(edit, work(scene, keys[channel_id], chosen))
+
+    def move_beads(self, beads: Sequence[Bead], by: float) -> None:
+        """Slide beads by frames, around the loop if the scene loops."""
+        if self.scene.loop_length is None:
+            by = max(by, -min((b.time for b in beads), default=0.0))
+        self._change_keys(
+            "slide beads", beads, lambda scene, keys, chosen: rules.move_keys(keys, chosen, by, scene.loop_length)
+        )
+
+    def copy_beads(self, beads: Sequence[Bead], frame: float) -> None:
+        """Duplicate beads so that the first of them lands on the frame."""
+        by = frame - min((b.time for b in beads), default=frame)
+        self._change_keys(
+            "duplicate beads",
+            beads,
+            lambda scene, keys, chosen: rules.copy_keys(keys, chosen, by, scene.loop_length, new_id),
+        )
+
+    def delete_beads(self, beads: Sequence[Bead]) -> None:
+        """Delete beads; a channel that loses its last key goes too."""
+        with self._edit("delete beads") as edit:
+            keys = self.scene.keys_by_channel()
+            for channel_id, chosen in self.chosen_keys(beads).items():
+                edit.remove("keys", chosen)
+                if len(chosen) == len(keys[channel_id]):
+                    edit.remove("channels", [channel_id])
+
+    def ease_beads(self, beads: Sequence[Bead], ease: str) -> None:
+        """Give the segments that begin at the beads a named easing, all in one go."""
+        self._change_keys(f"ease {ease}", beads, lambda _, keys, chosen: rules.ease_keys(keys, chosen, ease))
+
+    def shape_beads(self, beads: Sequence[Bead], shares: tuple[float, float, float, float]) -> None:
+        """Give the segments that begin at the beads one free curve, in shares of time and rise."""
+        try:
+            self._change_keys(
+                "shape a curve",
+                beads,
+                lambda scene, keys, chosen: rules.shape_keys(keys, chosen, shares, scene.loop_length),
+            )
+        except ValidationError:
+            raise InvalidInputError(
+                "A curve's handles must lie between its beads in time.", "Keep both within 0 and 1."
+            ) from None
+
+    def reuse_curve(self, source: Bead, beads: Sequence[Bead]) -> None:
+        """Give the segments of beads the easing of another bead's, whatever their length."""
+        scene = self.scene
+        all_keys = scene.keys_by_channel()
+        channel_id, ids = next(iter(self.chosen_keys([source]).items()))
+        key = next(k for k in all_keys[channel_id] if k.id in ids)
+        rise = rules.rise_of(all_keys[channel_id], key.id, scene.loop_length)
+        self._change_keys(
+            "reuse a curve", beads,
+            lambda scene, keys, chosen: rules.reuse_shape(key, rise, keys, chosen, scene.loop_length),
+        )  # fmt: skip
+
+
+def _store(edit: Edit, change: KeyChange) -> None:
+    edit.remove("keys", change.removed)
+    edit.put("keys", change.put)
+
+
+def _fitting(puppet: Puppet, scene: Scene) -> float:
+    """A size at which the puppet can be seen whole and handled; 1 wherever that does."""
+    share = max(puppet.height / scene.height, puppet.width / scene.width)
+    if share > 0.95:
+        return round(0.7 / share, 3)
+    return round(0.35 / share, 3) if share < 0.15 else 1.0

@@ -1,0 +1,4 @@
+"""What worker processes have loaded before they start."""
+
+import gaitwire.formats.raster
+import gaitwire.formats.svg  # noqa: F401

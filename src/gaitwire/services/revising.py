@@ -1,0 +1,23 @@
+"""Models with new values: validated again, with an error for the person who typed them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from gaitwire.core.errors import InvalidInputError
+
+Model = TypeVar("Model", bound=BaseModel)
+
+
+def revised(item: Model, values: Mapping[str, Any]) -> Model:
+    """The model with new values; raises InvalidInputError, by field, for one that does not fit."""
+    fields = {name: getattr(item, name) for name in type(item).model_fields}
+    try:
+        return type(item).model_validate({**fields, **values})
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = " ".join(str(part) for part in first["loc"]).replace("_", " ")
+        raise InvalidInputError(f"That {field} cannot be used.", f"{first['msg']}.") from None

@@ -1,0 +1,60 @@
+"""Stills: one frame as a picture, for lists and thumbnails."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from gaitwire.core.evaluate import CompiledScene, evaluate
+from gaitwire.core.geometry.bounds import Box, union
+from gaitwire.core.puppet.art import Art, Matrix
+from gaitwire.formats.raster import Raster, draw_art, picture_bytes
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.blobs import get_blob
+
+Size = tuple[int, int]
+
+
+def arts_of(workspace: Workspace, compiled: CompiledScene) -> dict[tuple[str, str], Art]:
+    """The art of every part of a scene, by (instance id, part id)."""
+    hashes = {p.id: p.art_hash for puppet in compiled.puppets.values() for p in puppet.parts}
+    return {key: workspace.art(hashes[key[1]]) for island in compiled.islands for key in island.part_keys}
+
+
+def fit_box(box: Box, size: Size, margin: float = 0.06) -> Matrix:
+    """The view that shows a box whole, in the middle of a picture."""
+    room_x, room_y = size[0] * (1 - 2 * margin), size[1] * (1 - 2 * margin)
+    scale = min(room_x / max(box.width, 1e-6), room_y / max(box.height, 1e-6))
+    cx, cy = box.centre
+    return (scale, 0, 0, scale, size[0] / 2 - cx * scale, size[1] / 2 - cy * scale)
+
+
+def picture_source(workspace: Workspace) -> Callable[[str], bytes]:
+    """Where a raster finds embedded pictures."""
+    return lambda digest: get_blob(workspace.store, digest).data
+
+
+def puppet_still(workspace: Workspace, puppet_id: str, size: Size) -> bytes:
+    """The puppet at rest, whole, on nothing; PNG."""
+    puppet = workspace.puppet(puppet_id)
+    compiled = workspace.compiled_puppet(puppet_id)
+    arts = arts_of(workspace, compiled)
+    box = union(workspace.art(p.art_hash).bounds for p in puppet.parts if not p.hidden) or Box(0, 0, 1, 1)
+    raster = Raster(arts, size, picture_source(workspace), fit_box(box, size))
+    return picture_bytes(raster.draw(evaluate(compiled, np.zeros(1)), 0))
+
+
+def scene_still(workspace: Workspace, scene_id: str, frame: float, size: Size) -> bytes:
+    """One frame of a scene with its background, PNG."""
+    compiled = workspace.compiled(scene_id)
+    scene = compiled.scene
+    view = fit_box(Box(0, 0, scene.width, scene.height), size, margin=0.0)
+    raster = Raster(arts_of(workspace, compiled), size, picture_source(workspace), view, scene.background)
+    return picture_bytes(raster.draw(workspace.frames(scene_id, np.array([frame])), 0))
+
+
+def art_still(workspace: Workspace, digest: str, size: Size) -> bytes:
+    """One part's art, whole, PNG."""
+    art = workspace.art(digest)
+    return picture_bytes(draw_art([art], size, fit_box(art.bounds, size), picture_source(workspace)))

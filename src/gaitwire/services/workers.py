@@ -1,0 +1,72 @@
+"""Work in a process of its own, with limits of memory and time, so that bad input harms nothing."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import resource
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from typing import Any, TypeVar
+
+from gaitwire.core.errors import GaitWireError, JobError, TooLargeError
+
+Result = TypeVar("Result")
+
+MEMORY = 1_500_000_000
+"""Bytes a worker may take beyond what it starts with."""
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+_context = multiprocessing.get_context("forkserver")
+_context.set_forkserver_preload(["gaitwire.services.preload"])
+
+
+def _pages_in_use() -> int:
+    with open("/proc/self/statm") as statm:  # noqa: PTH123
+        return int(statm.read().split()[0])
+
+
+def limit_memory(extra: int) -> None:
+    """Let this process grow by `extra` bytes at most, where the system can say how large it is."""
+    try:
+        now = _pages_in_use() * resource.getpagesize()
+        resource.setrlimit(resource.RLIMIT_AS, (now + extra, now + extra))
+    except (OSError, ValueError):
+        return
+
+
+def _child(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...], seconds: float) -> None:
+    limit_memory(MEMORY)
+    whole = int(seconds) + 1
+    resource.setrlimit(resource.RLIMIT_CPU, (whole, whole + 1))
+    try:
+        pipe.send((True, work(*args)))
+    except GaitWireError as error:
+        pipe.send((False, error))
+    except MemoryError:
+        pipe.send((False, TooLargeError("This file needs more memory than is allowed.", "Make it simpler.")))
+
+
+def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 20.0) -> Result:
+    """work(*args) in a worker process; its errors of ours come back as they are.
+
+    Raises TooLargeError when it takes too long or too much, JobError when it dies.
+    """
+    receiver, sender = _context.Pipe(duplex=False)
+    process = _context.Process(target=_child, args=(sender, work, args, seconds), daemon=True)
+    process.start()
+    sender.close()
+    try:
+        if not receiver.poll(seconds):
+            raise TooLargeError(f"Reading this took longer than {seconds:g} seconds.", "Make it simpler.")
+        good, value = receiver.recv()
+    except EOFError:
+        raise JobError("The worker stopped without an answer.", "The file may be too large; make it simpler.") from None
+    finally:
+        process.kill()
+        process.join()
+        process.close()
+        receiver.close()
+    if not good:
+        raise value
+    return value  # type: ignore[no-any-return]

@@ -1,0 +1,105 @@
+"""The open store with what was loaded from it, kept until a document's revision moves on."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterable
+from threading import RLock
+from typing import TypeVar
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import NotFoundError
+from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
+from gaitwire.core.evaluate.cache import BlockCache
+from gaitwire.core.evaluate.evaluate import IslandFrames, Overrides
+from gaitwire.core.puppet.art import Art
+from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.store import Store, blobs, documents
+from gaitwire.store.history import Edit
+
+Kept = TypeVar("Kept")
+
+
+class _Shelfful:
+    """The last few values made, by key."""
+
+    def __init__(self, limit: int) -> None:
+        self._limit = limit
+        self._kept: OrderedDict[object, object] = OrderedDict()
+        self._lock = RLock()
+
+    def get(self, key: object, make: Callable[[], Kept]) -> Kept:
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]  # type: ignore[return-value]
+        made = make()
+        with self._lock:
+            self._kept[key] = made
+            while len(self._kept) > self._limit:
+                self._kept.popitem(last=False)
+        return made
+
+
+class Workspace:
+    """What every use case takes: the store, and its contents as models, compiled scenes and frames."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+        self.blocks: BlockCache[IslandFrames] = BlockCache()
+        self._documents = _Shelfful(32)
+        self._arts = _Shelfful(2000)
+
+    def puppet(self, puppet_id: str) -> Puppet:
+        """The puppet as it stands now; raises NotFoundError."""
+        revision = documents.revision_of(self.store, puppet_id)
+        return self._documents.get((puppet_id, revision), lambda: documents.load_puppet(self.store, puppet_id))
+
+    def scene(self, scene_id: str) -> Scene:
+        """The scene as it stands now; raises NotFoundError."""
+        revision = documents.revision_of(self.store, scene_id)
+        return self._documents.get((scene_id, revision), lambda: documents.load_scene(self.store, scene_id))
+
+    def cast(self, scene: Scene) -> dict[str, Puppet]:
+        """The scene's puppets by id; one that is missing sleeps and is left out."""
+        found: dict[str, Puppet] = {}
+        for puppet_id in {i.puppet_id for i in scene.instances}:
+            try:
+                found[puppet_id] = self.puppet(puppet_id)
+            except NotFoundError:
+                continue
+        return found
+
+    def compiled(self, scene_id: str) -> CompiledScene:
+        """The scene, compiled; kept while neither it nor a puppet in it changes."""
+        scene = self.scene(scene_id)
+        cast = self.cast(scene)
+        key = (scene_id, scene.revision, *sorted((p.id, p.revision) for p in cast.values()))
+        return self._documents.get(key, lambda: compile_scene(scene, cast))
+
+    def compiled_puppet(self, puppet_id: str) -> CompiledScene:
+        """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""
+        puppet = self.puppet(puppet_id)
+        return self._documents.get((puppet_id, puppet.revision, "stage"), lambda: compile_alone(puppet))
+
+    def frames(self, scene_id: str, frames: FloatArray, overrides: Overrides | None = None) -> Frames:
+        """Evaluated frames of a scene."""
+        return evaluate(self.compiled(scene_id), frames, overrides, self.blocks)
+
+    def art(self, digest: str) -> Art:
+        """Artwork by its hash; raises NotFoundError."""
+        return self._arts.get(digest, lambda: Art.model_validate_json(blobs.get_blob(self.store, digest).data))
+
+    def edit(self, label: str, documents: Iterable[str], expected: dict[str, int] | None = None) -> Edit:
+        """One gesture on the documents, as one step of history."""
+        return Edit(self.store, label, documents, expected)
+
+
+def compile_alone(puppet: Puppet) -> CompiledScene:
+    """A still stage that shows one puppet in its own pixels."""
+    instance = Instance(
+        id=puppet.id, scene_id="", puppet_id=puppet.id, name=puppet.name, x=puppet.base_x, y=puppet.base_y
+    )
+    scene = Scene(id="", name=puppet.name, frames=1, loop=False, instances=(instance,))
+    return compile_scene(scene, {puppet.id: puppet})

@@ -1,0 +1,94 @@
+"""Documents: loading puppets and scenes whole, listing, making and discarding them."""
+
+from __future__ import annotations
+
+import time
+import uuid
+from typing import Literal, NamedTuple
+
+from gaitwire.core.errors import NotFoundError
+from gaitwire.core.puppet.model import Bone, Part, Puppet
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.channel import Channel
+from gaitwire.store.connection import Store
+from gaitwire.store.history import Edit
+from gaitwire.store.records import fetch, fetch_keys
+
+Kind = Literal["puppet", "scene"]
+_HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes"}
+
+
+class Entry(NamedTuple):
+    """One document in a listing."""
+
+    id: str
+    name: str
+    revision: int
+    touched_at: float
+
+
+def new_id() -> str:
+    """An id never used before and never used again."""
+    return str(uuid.uuid4())
+
+
+def revision_of(store: Store, document: str) -> int:
+    """The document's revision; raises NotFoundError."""
+    rows = store.rows("SELECT revision FROM documents WHERE id = ?", (document,))
+    if not rows:
+        raise NotFoundError("This is not in the store any more.", "Go back to the Shelf.")
+    return int(rows[0]["revision"])
+
+
+def list_documents(store: Store, kind: Kind) -> list[Entry]:
+    """Documents that were not taken off the shelf, the last touched first."""
+    sql = (
+        f"SELECT d.id, h.name, d.revision, d.touched_at FROM documents d JOIN {_HOME[kind]} h ON h.id = d.id"  # noqa: S608
+        " WHERE d.kind = ? ORDER BY d.touched_at DESC, h.name"
+    )
+    return [Entry(*row) for row in store.rows(sql, (kind,))]
+
+
+def register(edit: Edit, kind: Kind, document: str) -> None:
+    """Make the document known; call it first in the edit that makes it."""
+    edit.db.execute("INSERT INTO documents VALUES (?, ?, 0, ?)", (document, kind, time.time()))
+
+
+def load_puppet(store: Store, puppet_id: str) -> Puppet:
+    """The puppet with its bones and parts; raises NotFoundError."""
+    with store.lock:
+        revision = revision_of(store, puppet_id)
+        rows = store.rows("SELECT * FROM puppets WHERE id = ?", (puppet_id,))
+        if not rows:
+            raise NotFoundError("This puppet was taken off the Shelf.", "Undo that on the Shelf to have it back.")
+        bones = fetch(store, "SELECT * FROM bones WHERE puppet_id = ? ORDER BY rank", (puppet_id,), Bone)
+        parts = fetch(store, "SELECT * FROM parts WHERE puppet_id = ? ORDER BY rank", (puppet_id,), Part)
+    return Puppet(**dict(rows[0]), revision=revision, bones=tuple(bones), parts=tuple(parts))
+
+
+def load_scene(store: Store, scene_id: str) -> Scene:
+    """The scene with its instances, channels and keys; raises NotFoundError."""
+    with store.lock:
+        revision = revision_of(store, scene_id)
+        rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
+        if not rows:
+            raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
+        instances = fetch(store, "SELECT * FROM instances WHERE scene_id = ? ORDER BY depth", (scene_id,), Instance)
+        channels = fetch(store, "SELECT * FROM channels WHERE scene_id = ?", (scene_id,), Channel)
+        keys = fetch_keys(store, scene_id)
+    head = Scene.model_validate({**dict(rows[0]), "revision": revision})
+    return head.model_copy(update={"instances": tuple(instances), "channels": tuple(channels), "keys": tuple(keys)})
+
+
+def discard(edit: Edit, kind: Kind, document: str) -> None:
+    """Remove all of a document's rows; undoing the step brings them back."""
+    if kind == "puppet":
+        puppet = load_puppet(edit.store, document)
+        edit.remove("parts", [p.id for p in puppet.parts])
+        edit.remove("bones", [b.id for b in puppet.bones])
+    else:
+        scene = load_scene(edit.store, document)
+        edit.remove("keys", [k.id for k in scene.keys])
+        edit.remove("channels", [c.id for c in scene.channels])
+        edit.remove("instances", [i.id for i in scene.instances])
+    edit.remove(_HOME[kind], [document])

@@ -1,0 +1,44 @@
+"""The application: routers, static files, guards."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from gaitwire.services.workspace import Workspace
+from gaitwire.web import errors, live
+from gaitwire.web.routers import bench, floor, history, pictures, shelf
+from gaitwire.web.safety import Guard
+from gaitwire.web.templating import STATIC
+
+
+class _Static(StaticFiles):
+    """Files that carry a stamp in their address may be kept; others are asked for again."""
+
+    async def get_response(self, path: str, scope: Scope):  # type: ignore[no-untyped-def]
+        response = await super().get_response(path, scope)
+        stamped = b"v=" in scope.get("query_string", b"")
+        response.headers["Cache-Control"] = "max-age=31536000, immutable" if stamped else "no-cache"
+        return response
+
+
+def create_app(workspace: Workspace) -> FastAPI:
+    """The program's pages over an open workspace, which is closed with them."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        yield
+        workspace.store.close()
+
+    app = FastAPI(title="Gait Wire", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.workspace = workspace
+    for router in (shelf.router, bench.router, floor.router, pictures.router, history.router, live.router):
+        app.include_router(router)
+    app.mount("/static", _Static(directory=STATIC), name="static")
+    errors.install(app)
+    app.add_middleware(Guard)
+    return app

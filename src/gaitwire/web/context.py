@@ -1,0 +1,41 @@
+"""What views ask for: the workspace, the revision the page was looking at, the state of history."""
+
+from __future__ import annotations
+
+from typing import Annotated, NamedTuple, cast
+
+from fastapi import Depends, Header, Request
+
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import revision_of
+from gaitwire.store.history import StepInfo, next_step
+
+
+def _workspace(request: Request) -> Workspace:
+    return cast(Workspace, request.app.state.workspace)
+
+
+Space = Annotated[Workspace, Depends(_workspace)]
+Revision = Annotated[int | None, Header(alias="Gw-Revision")]
+
+
+class Standing(NamedTuple):
+    """A document's revision and what undo and redo would do: what every page shows at its top."""
+
+    kind: str
+    document_id: str
+    revision: int
+    undo: StepInfo
+    redo: StepInfo
+
+
+def standing(workspace: Workspace, kind: str, document_id: str) -> Standing:
+    """How a document stands now."""
+    store = workspace.store
+    return Standing(
+        kind,
+        document_id,
+        revision_of(store, document_id),
+        next_step(store, document_id, "undo"),
+        next_step(store, document_id, "redo"),
+    )

@@ -1,0 +1,78 @@
+"""Errors as pages and as fragments: what is wrong, and what to do about it."""
+
+from __future__ import annotations
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from starlette.exceptions import HTTPException
+from starlette.responses import HTMLResponse, JSONResponse, Response
+
+from gaitwire.core.errors import (
+    ConflictError,
+    GaitWireError,
+    HistoryError,
+    InvalidInputError,
+    JobError,
+    LockedError,
+    NotFoundError,
+    TooLargeError,
+)
+from gaitwire.web.templating import render
+
+_STATUS: tuple[tuple[type[GaitWireError], int], ...] = (
+    (NotFoundError, 404),
+    (ConflictError, 409),
+    (HistoryError, 409),
+    (TooLargeError, 413),
+    (LockedError, 422),
+    (InvalidInputError, 422),
+    (JobError, 500),
+)
+
+
+def status_of(error: GaitWireError) -> int:
+    """The HTTP status that fits an error."""
+    return next((status for kind, status in _STATUS if isinstance(error, kind)), 500)
+
+
+def _answer(request: Request, status: int, message: str, hint: str) -> Response:
+    if "hx-request" in request.headers:
+        # htmx swaps it into the place for remarks, whatever the request's own target was.
+        headers = {"HX-Retarget": "#remarks", "HX-Reswap": "innerHTML"}
+        text = render("parts/remark.html", message=message, hint=hint, kind="error")
+        return HTMLResponse(text, status, headers)
+    if "application/json" in request.headers.get("accept", ""):
+        return JSONResponse({"message": message, "hint": hint}, status)
+    return HTMLResponse(render("error.html", message=message, hint=hint), status)
+
+
+async def _ours(request: Request, error: Exception) -> Response:
+    assert isinstance(error, GaitWireError)
+    return _answer(request, status_of(error), error.message, error.hint)
+
+
+async def _invalid(request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    field = " ".join(str(p) for p in first["loc"][1:]) or "form"
+    return _answer(request, 422, f"The {field.replace('_', ' ')} cannot be used.", f"{first['msg']}.")
+
+
+_HTTP = {
+    404: ("There is nothing here.", "Go back to the Shelf."),
+    405: ("That cannot be done here.", "Go back and try another way."),
+    413: ("That is too large.", "Choose a smaller file."),
+}
+
+
+async def _http(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)
+    message, hint = _HTTP.get(error.status_code, (str(error.detail), "Go back and try again."))
+    return _answer(request, error.status_code, message, hint)
+
+
+def install(app: FastAPI) -> None:
+    """Register the handlers."""
+    app.add_exception_handler(GaitWireError, _ours)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(HTTPException, _http)

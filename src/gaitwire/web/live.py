@@ -1,0 +1,128 @@
+"""Live drags over a WebSocket: where the pointer is goes in, one evaluated frame comes out.
+
+The page sends its next message only after the last reply, and always the latest, so there is
+never a queue. Nothing is stored here.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+from collections.abc import Callable
+from typing import Any, cast
+
+import numpy as np
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from starlette.concurrency import run_in_threadpool
+from starlette.websockets import WebSocket, WebSocketDisconnect
+
+from gaitwire.core.errors import GaitWireError, InvalidInputError
+from gaitwire.core.evaluate import Frames, evaluate
+from gaitwire.core.evaluate.frames import pack
+from gaitwire.core.evaluate.handles import Wanted, drag, take, unwrapped
+from gaitwire.core.puppet.snap import snap_point
+from gaitwire.services.workspace import Workspace
+
+router = APIRouter()
+
+Reply = tuple[dict[str, Any], Frames | None]
+
+
+class Message(BaseModel):
+    """One move of a drag."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: str
+    x: float = Field(allow_inf_nan=False)
+    y: float = Field(allow_inf_nan=False)
+    from_x: float = Field(default=0.0, allow_inf_nan=False)
+    from_y: float = Field(default=0.0, allow_inf_nan=False)
+    gesture: str = "turn"
+    frame: float = Field(default=0.0, allow_inf_nan=False)
+    nodes: list[tuple[str, str]] = Field(default_factory=list, max_length=500)
+    free: bool = False
+    reach: float = Field(default=8.0, ge=0, le=1e4)
+    step: float = Field(default=0.0, ge=0, le=360)
+    began: int = 0
+    """Counts gestures, so that a turn that goes round and round starts afresh with each."""
+
+
+class Session:
+    """What one open page keeps between moves."""
+
+    def __init__(self, workspace: Workspace, kind: str, document_id: str) -> None:
+        self.workspace = workspace
+        self.kind = kind
+        self.document_id = document_id
+        self._began = -1
+        self._last: Wanted = {}
+
+    def answer(self, message: Message) -> Reply:
+        work = KINDS.get(message.kind)
+        if work is None:
+            raise InvalidInputError(f"There is no gesture “{message.kind}”.")
+        return work(self, message)
+
+    def pose(self, message: Message) -> Reply:
+        """Drag nodes; the values wanted, and the frame as it would look."""
+        if self.kind == "puppet":
+            compiled = self.workspace.compiled_puppet(self.document_id)
+        else:
+            compiled = self.workspace.compiled(self.document_id)
+        grips = [take(compiled, i, o, message.frame) for i, o in message.nodes]
+        if not grips:
+            raise InvalidInputError("Nothing is chosen to drag.")
+        start, now = (message.from_x, message.from_y), (message.x, message.y)
+        wanted = drag(message.gesture, grips[0], grips[1:], start, now, message.step)
+        if message.began == self._began:
+            wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
+        self._began, self._last = message.began, wanted
+        frames = evaluate(compiled, np.array([message.frame]), wanted)
+        return {"values": [[*slot, value] for slot, value in wanted.items()]}, frames
+
+    def snap(self, message: Message) -> Reply:
+        """Where a joint would catch."""
+        if message.free:
+            return {"x": message.x, "y": message.y, "snap": ""}, None
+        puppet = self.workspace.puppet(self.document_id)
+        boxes = [self.workspace.art(p.art_hash).bounds for p in puppet.parts if not p.hidden]
+        own = {owner for _, owner in message.nodes}
+        joints = [(b.x, b.y) for b in puppet.bones if b.id not in own]
+        found = snap_point(message.x, message.y, boxes, joints, message.reach)
+        return {"x": found.x, "y": found.y, "snap": found.kind}, None
+
+
+KINDS: dict[str, Callable[[Session, Message], Reply]] = {"pose": Session.pose, "snap": Session.snap}
+"""Every kind of live message."""
+
+
+def encode(head: dict[str, Any], frames: Frames | None) -> bytes:
+    """A reply: the length of its JSON head, the head padded to four bytes, the packed frame."""
+    text = json.dumps(head).encode()
+    text += b" " * (-len(text) % 4)
+    return struct.pack("<I", len(text)) + text + (pack(frames) if frames is not None else b"")
+
+
+def _reply(session: Session, text: str) -> bytes:
+    """The answer to one message; a bad one is answered with what is wrong."""
+    try:
+        return encode(*session.answer(Message.model_validate_json(text)))
+    except ValidationError:
+        return encode({"error": "This gesture could not be read."}, None)
+    except GaitWireError as error:
+        return encode({"error": str(error)}, None)
+
+
+@router.websocket("/live/{kind}/{document_id}")
+async def live(socket: WebSocket, kind: str, document_id: str) -> None:
+    """Serve one page's drags, in a worker thread so that other pages are not held up."""
+    await socket.accept()
+    session = Session(cast(Workspace, socket.app.state.workspace), kind, document_id)
+    try:
+        while True:
+            text = await socket.receive_text()
+            await socket.send_bytes(await run_in_threadpool(_reply, session, text))
+    except WebSocketDisconnect:
+        return

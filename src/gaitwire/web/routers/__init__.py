@@ -1,0 +1,1 @@
+"""Views, one file a page."""

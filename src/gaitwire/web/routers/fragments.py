@@ -1,0 +1,24 @@
+"""What an edit's answer holds for each page: one registry of builders."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from starlette.responses import HTMLResponse
+
+from gaitwire.services.workspace import Workspace
+from gaitwire.web.context import Standing
+from gaitwire.web.templating import render
+
+Builder = Callable[[Workspace, Standing, str], HTMLResponse]
+
+FRAGMENTS: dict[str, Builder] = {}
+"""Page kind to the builder of the fragments that show its document as it now stands."""
+
+
+def answer(state: Standing, remark: str, *pieces: str) -> HTMLResponse:
+    """Fragments with the new standing and revision. Every piece names its own target."""
+    top = render("parts/standing.html", standing=state)
+    said = render("parts/remark_swap.html", message=remark) if remark else ""
+    headers = {"Gw-Revision": str(state.revision), "HX-Reswap": "none"}
+    return HTMLResponse("\n".join([top, said, *pieces]), headers=headers)

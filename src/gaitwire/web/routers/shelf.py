@@ -1,0 +1,103 @@
+"""The Shelf: puppets and scenes, art in, new scenes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Form, UploadFile
+from starlette.concurrency import run_in_threadpool
+from starlette.responses import HTMLResponse, Response
+
+from gaitwire.core.errors import TooLargeError
+from gaitwire.formats.reading import LIMITS
+from gaitwire.services.art_in import import_art
+from gaitwire.services.floor import make_scene
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import discard, list_documents
+from gaitwire.store.history import SHELF
+from gaitwire.web.context import Space, Standing, standing
+from gaitwire.web.routers.fragments import FRAGMENTS, answer
+from gaitwire.web.templating import page, render, urls
+
+router = APIRouter()
+
+
+def _boards(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
+    puppets = []
+    for entry in list_documents(workspace.store, "puppet"):
+        puppet = workspace.puppet(entry.id)
+        detail = f"{len(puppet.parts)} parts, {len(puppet.bones)} bones"
+        puppets.append({"id": entry.id, "name": entry.name, "revision": entry.revision, "detail": detail})
+    scenes = []
+    for entry in list_documents(workspace.store, "scene"):
+        scene = workspace.scene(entry.id)
+        rate = float(scene.rate)
+        detail = f"{scene.frames} frames, {scene.frames / rate:.2f} s" + (", loops" if scene.loop else "")
+        # A scene's picture changes with its puppets too.
+        revision = entry.revision + sum(p.revision for p in workspace.cast(scene).values())
+        scenes.append({"id": entry.id, "name": entry.name, "revision": revision, "detail": detail})
+    return {"puppets": puppets, "scenes": scenes}
+
+
+@router.get("/")
+def shelf(workspace: Space) -> HTMLResponse:
+    """The home page."""
+    return page("shelf/shelf.html", standing=standing(workspace, "shelf", SHELF), **_boards(workspace))
+
+
+def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLResponse:
+    boards = _boards(workspace)
+    return answer(
+        state,
+        remark,
+        f'<hx-partial hx-target="#scenes" hx-swap="outerMorph">{render("shelf/scenes.html", **boards)}</hx-partial>',
+        f'<hx-partial hx-target="#puppets" hx-swap="outerMorph">{render("shelf/puppets.html", **boards)}</hx-partial>',
+    )
+
+
+FRAGMENTS["shelf"] = _fragments
+
+
+@router.post("/puppets")
+async def bring_in(workspace: Space, art: UploadFile, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
+    """A puppet from an uploaded file."""
+    data = await art.read(LIMITS.bytes + 1)
+    if len(data) > LIMITS.bytes:
+        raise TooLargeError(f"This file is larger than {LIMITS.bytes // 10**6} MB.", "Make its pictures smaller.")
+    came = await run_in_threadpool(import_art, workspace, data, art.filename or "puppet.svg", name)
+    puppet = workspace.puppet(came.puppet_id)
+    own = {p.bone_id for p in puppet.parts}
+    arrival = render(
+        "shelf/arrival.html",
+        name=puppet.name,
+        puppet_id=puppet.id,
+        notes=came.notes,
+        parts=len(puppet.parts),
+        folders=sum(1 for b in puppet.bones if b.id not in own),
+    )
+    response = _fragments(workspace, standing(workspace, "shelf", SHELF), "")
+    response.body = bytes(response.body) + arrival.encode()
+    response.headers["content-length"] = str(len(response.body))
+    return response
+
+
+@router.post("/scenes")
+def new_scene(
+    workspace: Space,
+    name: Annotated[str, Form(max_length=200)],
+    frames: Annotated[int, Form(ge=1, le=20_000)] = 24,
+    rate: Annotated[int, Form(ge=1, le=240)] = 24,
+) -> Response:
+    """A new scene; the page goes to its Floor."""
+    scene_id = make_scene(workspace, name, frames=frames, rate_num=rate, rate_den=1)
+    return Response(headers={"HX-Redirect": urls.floor(scene_id)})
+
+
+@router.post("/shelf/discard/{kind}/{document_id}")
+def take_off(workspace: Space, kind: Literal["puppet", "scene"], document_id: str) -> HTMLResponse:
+    """Take a puppet or scene off the Shelf; undo brings it back."""
+    load = workspace.puppet if kind == "puppet" else workspace.scene
+    name = load(document_id).name
+    with workspace.edit(f"take {name} off", [document_id, SHELF]) as edit:
+        discard(edit, kind, document_id)
+    return _fragments(workspace, standing(workspace, "shelf", SHELF), f"{name} was taken off. Undo brings it back.")

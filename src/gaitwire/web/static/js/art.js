@@ -1,0 +1,211 @@
+// Artwork, compiled once to paths and paints, and drawn on a canvas.
+
+function linear(ctx, g) {
+  // A linear gradient under a matrix is a linear gradient again: its value is an affine function.
+  const [a, b, c, d, e, f] = g.matrix;
+  const [x1, y1, x2, y2] = g.coords;
+  const dx = x2 - x1, dy = y2 - y1, len = dx * dx + dy * dy, det = a * d - b * c;
+  if (!len || !det) return null;
+  const ux = (d * dx - b * dy) / det / len, uy = (-c * dx + a * dy) / det / len;
+  const size = ux * ux + uy * uy;
+  const px = a * x1 + c * y1 + e, py = b * x1 + d * y1 + f;
+  return ctx.createLinearGradient(px, py, px + ux / size, py + uy / size);
+}
+
+function radial(ctx, g, own) {
+  const [cx, cy, r, fx, fy, fr] = g.coords;
+  if (own) return ctx.createRadialGradient(fx, fy, fr, cx, cy, r);
+  const [a, b, c, d, e, f] = g.matrix;
+  const s = Math.sqrt(Math.abs(a * d - b * c));
+  return ctx.createRadialGradient(a * fx + c * fy + e, b * fx + d * fy + f, fr * s, a * cx + c * cy + e, b * cx + d * cy + f, r * s);
+}
+
+function tint(color, opacity) {
+  if (opacity >= 1) return color;
+  const n = parseInt(color.slice(1), 16);
+  return `rgb(${n >> 16} ${(n >> 8) & 255} ${n & 255} / ${opacity})`;
+}
+
+function paintStyle(ctx, paint, own = false) {
+  if (paint.kind === "solid") return tint(paint.color, paint.opacity ?? 1);
+  const gradient = paint.kind === "linear" ? linear(ctx, paint) : radial(ctx, paint, own);
+  if (!gradient) return tint(paint.stops.at(-1)[1], paint.stops.at(-1)[2]);
+  for (const [offset, color, opacity] of paint.stops) gradient.addColorStop(offset, tint(color, opacity * (paint.opacity ?? 1)));
+  return gradient;
+}
+
+function needsOwnSpace(paint) {
+  if (paint?.kind !== "radial") return false;
+  const [a, b, c, d] = paint.matrix;
+  return Math.abs(a - d) > 1e-3 * Math.abs(a) || Math.abs(b + c) > 1e-3 * Math.abs(a);
+}
+
+class ShapeDrawing {
+  constructor(shape) {
+    this.shape = shape;
+    this.path = new Path2D(shape.d);
+    if (shape.fill && needsOwnSpace(shape.fill)) {
+      this.space = shape.fill.matrix;
+      this.own = new Path2D();
+      this.own.addPath(this.path, new DOMMatrix(this.space).inverse());
+    }
+  }
+
+  draw(ctx, alpha) {
+    const { shape } = this;
+    const faded = alpha * (shape.opacity ?? 1);
+    if (faded < 1 && shape.fill && shape.stroke) {
+      layered(ctx, faded, (target) => this.lay(target));
+      return;
+    }
+    const before = ctx.globalAlpha;
+    ctx.globalAlpha = before * faded;
+    this.lay(ctx);
+    ctx.globalAlpha = before;
+  }
+
+  lay(ctx) {
+    const { shape } = this;
+    if (shape.matrix) { ctx.save(); ctx.transform(...shape.matrix); }
+    const order = shape.stroke_first ? ["stroke", "fill"] : ["fill", "stroke"];
+    for (const what of order) {
+      if (what === "fill" && shape.fill) this.fill(ctx);
+      if (what === "stroke" && shape.stroke) this.stroke(ctx);
+    }
+    if (shape.matrix) ctx.restore();
+  }
+
+  fill(ctx) {
+    const { shape } = this;
+    ctx.fillStyle = paintStyle(ctx, shape.fill, Boolean(this.own));
+    if (!this.own) { ctx.fill(this.path, shape.rule ?? "nonzero"); return; }
+    ctx.save();
+    ctx.transform(...this.space);
+    ctx.fill(this.own, shape.rule ?? "nonzero");
+    ctx.restore();
+  }
+
+  stroke(ctx) {
+    const s = this.shape.stroke;
+    ctx.strokeStyle = paintStyle(ctx, s.paint);
+    ctx.lineWidth = s.width;
+    ctx.lineCap = s.cap ?? "butt";
+    ctx.lineJoin = s.join ?? "miter";
+    ctx.miterLimit = s.miter ?? 4;
+    ctx.setLineDash(s.dash ?? []);
+    ctx.lineDashOffset = s.dash_offset ?? 0;
+    ctx.stroke(this.path);
+  }
+
+  hit(ctx, x, y) {
+    const { shape } = this;
+    let px = x, py = y;
+    if (shape.matrix) ({ x: px, y: py } = new DOMMatrix(shape.matrix).inverse().transformPoint({ x, y }));
+    if (shape.fill && ctx.isPointInPath(this.path, px, py, shape.rule ?? "nonzero")) return true;
+    if (!shape.stroke) return false;
+    ctx.lineWidth = Math.max(shape.stroke.width, 3);
+    return ctx.isPointInStroke(this.path, px, py);
+  }
+}
+
+class PictureDrawing {
+  constructor(picture, onLoad) {
+    this.picture = picture;
+    this.image = new Image();
+    this.image.addEventListener("load", onLoad);
+    this.image.src = `/blobs/${picture.hash}`;
+    this.inverse = new DOMMatrix(picture.matrix).inverse();
+  }
+
+  draw(ctx, alpha) {
+    if (!this.image.complete || !this.image.naturalWidth) return;
+    ctx.save();
+    ctx.transform(...this.picture.matrix);
+    ctx.globalAlpha *= alpha * (this.picture.opacity ?? 1);
+    ctx.drawImage(this.image, 0, 0, this.picture.width, this.picture.height);
+    ctx.restore();
+  }
+
+  hit(ctx, x, y) {
+    const p = this.inverse.transformPoint({ x, y });
+    return p.x >= 0 && p.y >= 0 && p.x < this.picture.width && p.y < this.picture.height;
+  }
+}
+
+class GroupDrawing {
+  constructor(group, onLoad) {
+    this.opacity = group.opacity ?? 1;
+    this.children = group.children.map((node) => compileNode(node, onLoad));
+    this.clips = (group.clips ?? []).map((clip) => {
+      const rules = new Set(clip.paths.map(([, rule]) => rule));
+      const path = new Path2D();
+      for (const [d] of clip.paths) path.addPath(new Path2D(d));
+      return { path, rule: rules.size === 1 ? [...rules][0] : "nonzero" };
+    });
+  }
+
+  draw(ctx, alpha) {
+    const faded = alpha * this.opacity;
+    const all = (target) => {
+      target.save();
+      for (const { path, rule } of this.clips) target.clip(path, rule);
+      for (const child of this.children) child.draw(target, 1);
+      target.restore();
+    };
+    if (faded < 1) layered(ctx, faded, all);
+    else all(ctx);
+  }
+
+  hit(ctx, x, y) {
+    return this.clips.every(({ path, rule }) => ctx.isPointInPath(path, x, y, rule)) && this.children.some((c) => c.hit(ctx, x, y));
+  }
+}
+
+/** Draw on a sheet of its own, then lay it on as one, faded. */
+function layered(ctx, alpha, draw) {
+  const { width, height } = ctx.canvas;
+  const sheet = new OffscreenCanvas(width, height);
+  const target = sheet.getContext("2d");
+  target.setTransform(ctx.getTransform());
+  draw(target);
+  ctx.save();
+  ctx.resetTransform();
+  ctx.globalAlpha *= alpha;
+  ctx.drawImage(sheet, 0, 0);
+  ctx.restore();
+}
+
+function compileNode(node, onLoad) {
+  if (node.kind === "shape") return new ShapeDrawing(node);
+  return node.kind === "picture" ? new PictureDrawing(node, onLoad) : new GroupDrawing(node, onLoad);
+}
+
+export class ArtDrawing {
+  constructor(art, onLoad) {
+    this.box = art.box;
+    this.nodes = art.nodes.map((node) => compileNode(node, onLoad));
+  }
+
+  draw(ctx, opacity) {
+    if (opacity >= 1) for (const node of this.nodes) node.draw(ctx, 1);
+    else layered(ctx, opacity, (target) => { for (const node of this.nodes) node.draw(target, 1); });
+  }
+
+  hit(ctx, x, y) { return this.nodes.some((node) => node.hit(ctx, x, y)); }
+}
+
+/** Compiled artwork by hash, asked for in one go and kept. */
+export class ArtShelf {
+  constructor(onLoad) { this.kept = new Map(); this.onLoad = onLoad; }
+
+  async fetch(hashes) {
+    const missing = [...new Set(hashes)].filter((hash) => !this.kept.has(hash));
+    for (let at = 0; at < missing.length; at += 100) {
+      const query = missing.slice(at, at + 100).map((hash) => `h=${hash}`).join("&");
+      const arts = await (await fetch(`/art?${query}`)).json();
+      for (const [hash, art] of Object.entries(arts)) this.kept.set(hash, new ArtDrawing(art, this.onLoad));
+    }
+  }
+
+  get(hash) { return this.kept.get(hash); }
+}

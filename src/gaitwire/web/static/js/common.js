@@ -1,0 +1,55 @@
+// What every page has: undo and redo, the sheet of keys, remarks that go by themselves.
+import { post, remark } from "./edits.js";
+
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("help", () => ({
+    open: false,
+    toggle() { this.open = !this.open; },
+    close() { this.open = false; },
+    lamp() {
+      const off = document.documentElement.dataset.lamp !== "off";
+      if (off) document.documentElement.dataset.lamp = "off";
+      else delete document.documentElement.dataset.lamp;
+      try { localStorage.setItem("lamp", off ? "off" : "on"); } catch { /* then only for this page */ }
+    },
+  }));
+});
+
+export function typing(event) {
+  return event.target.closest?.("input:not([type=checkbox]):not([type=range]), select, textarea") !== null
+    && event.target !== document.body;
+}
+
+function step(direction) {
+  const button = document.getElementById(direction);
+  const url = document.getElementById("standing")?.dataset[direction];
+  if (!url) return;
+  if (button?.disabled) remark(`There is nothing to ${direction}.`);
+  else post(url);
+}
+
+document.addEventListener("click", (event) => {
+  const id = event.target.closest?.("#undo, #redo")?.id;
+  if (id) step(id);
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.defaultPrevented) return;
+  const command = event.ctrlKey || event.metaKey;
+  if (command && event.key.toLowerCase() === "z" && !typing(event)) {
+    event.preventDefault();
+    step(event.shiftKey ? "redo" : "undo");
+  } else if (command && event.key.toLowerCase() === "y" && !typing(event)) {
+    event.preventDefault();
+    step("redo");
+  } else if (event.key === "?" && !typing(event)) {
+    document.querySelector(".topright [aria-expanded]")?.click();
+  }
+});
+
+let fading = 0;
+new MutationObserver(() => {
+  clearTimeout(fading);
+  const place = document.getElementById("remarks");
+  if (place.childElementCount) fading = setTimeout(() => place.replaceChildren(), place.querySelector(".error") ? 9000 : 4000);
+}).observe(document.getElementById("remarks"), { childList: true });

@@ -1,0 +1,75 @@
+"""Jinja, and the one builder of addresses."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from starlette.responses import HTMLResponse
+
+STATIC = Path(__file__).parent / "static"
+
+
+@cache
+def _stamp(name: str) -> str:
+    """A mark that changes with the file, so that browsers may keep it for long."""
+    return hashlib.sha1((STATIC / name).read_bytes()).hexdigest()[:10]
+
+
+class Urls:
+    """Every address of the program, in one place."""
+
+    shelf = "/"
+
+    def static(self, name: str) -> str:
+        return f"/static/{name}?v={_stamp(name)}"
+
+    def bench(self, puppet_id: str, action: str = "") -> str:
+        return f"/bench/{puppet_id}" + (f"/{action}" if action else "")
+
+    def floor(self, scene_id: str, action: str = "") -> str:
+        return f"/floor/{scene_id}" + (f"/{action}" if action else "")
+
+    def send_off(self, scene_id: str, action: str = "") -> str:
+        return f"/send-off/{scene_id}" + (f"/{action}" if action else "")
+
+    def picture(self, kind: str, document_id: str, revision: int) -> str:
+        return f"/pictures/{kind}/{document_id}.png?r={revision}"
+
+    def history(self, kind: str, document_id: str, direction: str) -> str:
+        return f"/history/{kind}/{document_id}/{direction}"
+
+
+urls = Urls()
+
+
+def _number(value: float, decimals: int = 1) -> str:
+    """A number as people type it: no noughts that say nothing, no minus nought."""
+    text = f"{value:.{decimals}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
+
+
+environment = Environment(
+    loader=PackageLoader("gaitwire.web"),
+    autoescape=select_autoescape(default=True),
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+)
+environment.globals["urls"] = urls
+environment.filters["number"] = _number
+
+
+def render(template: str, **context: Any) -> str:
+    """A template as text."""
+    return environment.get_template(template).render(**context)
+
+
+def page(template: str, **context: Any) -> HTMLResponse:
+    """A template as a response."""
+    return HTMLResponse(render(template, **context))
