@@ -131,6 +131,25 @@ def ease(
 
 
 @app.command()
+def render(
+    scene: Annotated[str, typer.Argument(help="Name of a scene.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="OUT.svg, OUT.gif or a folder for PNGs.")],
+    scale: Annotated[float, typer.Option(help="Size against the stage.")] = 1.0,
+    loops: Annotated[int, typer.Option(help="How often it plays; 0 is without end.")] = 0,
+    background: Annotated[bool, typer.Option(help="With the scene's background, or on nothing.")] = True,
+    data: Data = None,
+    demo: Demo = False,
+) -> None:
+    """Send a scene off as an animated SVG, a GIF or a PNG sequence."""
+    from gaitwire.services.sendoff import find_scene, render_to, settings_from
+
+    settings = settings_from(scale=scale, loops=loops, background=background)
+    with _workspace(data, demo) as workspace:
+        render_to(workspace, find_scene(workspace, scene), out, settings)
+    _say(f"{out} was written.")
+
+
+@app.command()
 def backup(target: Annotated[Path, typer.Argument(help="File to write.")], data: Data = None) -> None:
     """Write a whole copy of the store, even while it is in use."""
     with _workspace(data, demo=False) as workspace:

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from fractions import Fraction
 from typing import Any, NamedTuple
 
+import numpy as np
 from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.evaluate.evaluate import sample_values
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing import edit as rules
-from gaitwire.core.timing.channel import PROPERTIES, Channel, OwnerKind
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES, Channel, OwnerKind
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
@@ -167,22 +171,59 @@ class Floor:
             for channel_id, chosen in self.chosen_keys(beads).items():
                 _store(edit, work(scene, keys[channel_id], chosen))
 
-    def move_beads(self, beads: Sequence[Bead], by: float) -> None:
-        """Slide beads by frames, around the loop if the scene loops."""
+    def key_pose(self, frame: float, nodes: Iterable[tuple[str, str]]) -> None:
+        """Key every channel of the nodes as they stand at the frame."""
+        wanted = set(nodes)
+        values: dict[Slot, float] = {}
+        for island in self.workspace.compiled(self.scene_id).islands:
+            sampled, _ = sample_values(island, np.array([frame]))
+            for row, node in enumerate(island.node_keys):
+                if node in wanted:
+                    values |= {(*node, name): float(sampled[row, i, 0]) for i, name in enumerate(NODE_PROPERTIES)}
+        self.set_values(frame, values, "key pose")
+
+    def step_depth(self, instance_id: str, steps: int) -> None:
+        """Move a puppet to the front (positive) or the back by places."""
+        with self._edit("order puppets") as edit:
+            ordered = sorted(self.scene.instances, key=lambda i: (i.depth, i.id))
+            at = ordered.index(self._instance(instance_id))
+            moved = ordered.pop(at)
+            ordered.insert(min(len(ordered), max(0, at + steps)), moved)
+            edit.put("instances", [i.model_copy(update={"depth": d}) for d, i in enumerate(ordered)])
+
+    @staticmethod
+    def read_rate(text: str) -> Fraction:
+        """Frames a second as people type them: 24, 12.5 or 24000/1001; raises InvalidInputError."""
+        try:
+            rate = Fraction(text.strip()).limit_denominator(10_000)
+        except (ValueError, ZeroDivisionError):
+            raise InvalidInputError(f"“{text[:20]}” is no frame rate.", "Type 24, say, or 24000/1001.") from None
+        if not 1 <= rate <= 240:
+            raise InvalidInputError("A frame rate lies between 1 and 240.", "Type 24, say.")
+        return rate
+
+    def move_beads(self, beads: Sequence[Bead], by: float) -> list[Bead]:
+        """Slide beads by frames, around the loop if the scene loops; where they are now."""
         if self.scene.loop_length is None:
             by = max(by, -min((b.time for b in beads), default=0.0))
         self._change_keys(
             "slide beads", beads, lambda scene, keys, chosen: rules.move_keys(keys, chosen, by, scene.loop_length)
         )
+        return self._moved(beads, by)
 
-    def copy_beads(self, beads: Sequence[Bead], frame: float) -> None:
-        """Duplicate beads so that the first of them lands on the frame."""
+    def _moved(self, beads: Sequence[Bead], by: float) -> list[Bead]:
+        loop = self.scene.loop_length
+        return [b._replace(time=wrap(b.time + by, loop) if loop else b.time + by) for b in beads]
+
+    def copy_beads(self, beads: Sequence[Bead], frame: float) -> list[Bead]:
+        """Duplicate beads so that the first of them lands on the frame; the copies."""
         by = frame - min((b.time for b in beads), default=frame)
         self._change_keys(
             "duplicate beads",
             beads,
             lambda scene, keys, chosen: rules.copy_keys(keys, chosen, by, scene.loop_length, new_id),
         )
+        return self._moved(beads, by)
 
     def delete_beads(self, beads: Sequence[Bead]) -> None:
         """Delete beads; a channel that loses its last key goes too."""

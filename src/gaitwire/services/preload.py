@@ -1,4 +1,5 @@
 """What worker processes have loaded before they start."""
 
+import gaitwire.formats.exports
 import gaitwire.formats.raster
 import gaitwire.formats.svg  # noqa: F401

@@ -17,8 +17,8 @@ MEMORY = 1_500_000_000
 """Bytes a worker may take beyond what it starts with."""
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-_context = multiprocessing.get_context("forkserver")
-_context.set_forkserver_preload(["gaitwire.services.preload"])
+process_context = multiprocessing.get_context("forkserver")
+process_context.set_forkserver_preload(["gaitwire.services.preload"])
 
 
 def _pages_in_use() -> int:
@@ -52,8 +52,8 @@ def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 20.0) 
 
     Raises TooLargeError when it takes too long or too much, JobError when it dies.
     """
-    receiver, sender = _context.Pipe(duplex=False)
-    process = _context.Process(target=_child, args=(sender, work, args, seconds), daemon=True)
+    receiver, sender = process_context.Pipe(duplex=False)
+    process = process_context.Process(target=_child, args=(sender, work, args, seconds), daemon=True)
     process.start()
     sender.close()
     try:

@@ -89,20 +89,20 @@ def stage(workspace: Space, puppet_id: str) -> JSONResponse:
             "revision": puppet.revision,
             "box": box,
             "base": [puppet.base_x, puppet.base_y],
-            "parts": [_part_entry(parts[key[1]], key) for key in island.part_keys],
-            "nodes": [_node_entry(bones.get(key[1]), key) for key in island.node_keys],
+            "parts": [part_entry(parts[key[1]], key) for key in island.part_keys],
+            "nodes": [node_entry(bones.get(key[1]), key) for key in island.node_keys],
         }
     )
 
 
-def _part_entry(part: Part, key: tuple[str, str]) -> dict[str, Any]:
+def part_entry(part: Part, key: tuple[str, str]) -> dict[str, Any]:
     return {
         "key": ":".join(key), "id": part.id, "bone": part.bone_id, "name": part.name, "art": part.art_hash,
         "locked": part.locked, "instance": key[0],
     }  # fmt: skip
 
 
-def _node_entry(bone: Bone | None, key: tuple[str, str]) -> dict[str, Any] | None:
+def node_entry(bone: Bone | None, key: tuple[str, str]) -> dict[str, Any] | None:
     if bone is None:
         return None
     return {

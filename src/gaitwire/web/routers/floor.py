@@ -1,3 +1,339 @@
-from fastapi import APIRouter
+"""The Floor: one scene, its wires, its stage."""
 
-router = APIRouter()
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Sequence
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Depends, Form, Query
+from pydantic import TypeAdapter, ValidationError
+from starlette.responses import HTMLResponse, JSONResponse, Response
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.frames import pack
+from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.services import floor_card as cards
+from gaitwire.services.floor import Bead, Floor
+from gaitwire.services.wires import Wire, build_timeline
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import list_documents
+from gaitwire.web.context import Revision, Space, Standing, standing
+from gaitwire.web.routers.bench import node_entry, part_entry
+from gaitwire.web.routers.fragments import FRAGMENTS, answer
+from gaitwire.web.templating import page, render
+
+router = APIRouter(prefix="/floor/{scene_id}")
+
+TOOLS = (
+    ("turn", "turn", "Drag a bone or part to turn it (T)"),
+    ("shift", "shift", "Drag to move it off its joint (S)"),
+    ("stretch", "stretch", "Drag along the bone to stretch it (E)"),
+    ("widen", "widen", "Drag across the bone to widen it (W)"),
+    ("skew", "skew", "Drag sideways: the root edge stays (K)"),
+)
+
+
+def _floor(workspace: Space, scene_id: str, revision: Revision = None) -> Floor:
+    return Floor(workspace, scene_id, revision)
+
+
+Gestures = Annotated[Floor, Depends(_floor)]
+Text = Annotated[str, Form(max_length=2_000_000)]
+_BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[str, str, float]])
+_VALUES: TypeAdapter[list[tuple[str, str, str, float]]] = TypeAdapter(list[tuple[str, str, str, float]])
+
+
+def read_beads(text: str) -> list[Bead]:
+    """Beads as the page posts them; raises InvalidInputError."""
+    try:
+        return [Bead(*row) for row in _BEADS.validate_json(text)]
+    except ValidationError:
+        raise InvalidInputError(
+            "The chosen beads could not be read.", "Reload the page and choose them again."
+        ) from None
+
+
+@router.get("")
+def floor(workspace: Space, scene_id: str) -> HTMLResponse:
+    """The page."""
+    scene = workspace.scene(scene_id)
+    timeline = build_timeline(scene, workspace.cast(scene))
+    state = standing(workspace, "scene", scene_id)
+    return page("floor/floor.html", standing=state, scene=scene, timeline=timeline, tools=TOOLS)
+
+
+def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLResponse:
+    """The whole timeline: after undo, or when its rows or its length changed."""
+    scene = workspace.scene(state.document_id)
+    text = render("floor/wires.html", scene=scene, timeline=build_timeline(scene, workspace.cast(scene)))
+    return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>')
+
+
+FRAGMENTS["scene"] = _fragments
+
+
+def _all(floor: Floor, remark: str = "") -> HTMLResponse:
+    return _fragments(floor.workspace, standing(floor.workspace, "scene", floor.scene_id), remark)
+
+
+def _wires(
+    floor: Floor, owners: Iterable[tuple[str, str]], picked: Sequence[Bead] | None = None, remark: str = ""
+) -> HTMLResponse:
+    """Only the wires that changed, with their groups' own; and the beads to choose now."""
+    scene = floor.scene
+    timeline = build_timeline(scene, floor.workspace.cast(scene))
+    wanted = set(owners)
+    touched: list[Wire] = []
+    for member in timeline.cast:
+        for group in member.groups:
+            rows = [w for w in (group.head, *group.wires) if (w.instance_id, w.owner_id) in wanted]
+            if rows and group.head not in rows:
+                rows.append(group.head)
+            touched += rows
+    pieces = [
+        f'<hx-partial hx-target="#{wire.id} .beads" hx-swap="outerHTML">'
+        f"{render('floor/beads.html', wire=wire, timeline=timeline)}</hx-partial>"
+        for wire in touched
+    ]
+    if picked is not None:
+        beads = json.dumps([list(b) for b in picked])
+        text = render("floor/picked.html", beads=beads)
+        pieces.append(f'<hx-partial hx-target="#picked" hx-swap="outerHTML">{text}</hx-partial>')
+    return answer(standing(floor.workspace, "scene", floor.scene_id), remark, *pieces)
+
+
+@router.get("/stage.json")
+def stage(workspace: Space, scene_id: str) -> JSONResponse:
+    """What the stage draws, in the order of the frames' parts and nodes."""
+    compiled = workspace.compiled(scene_id)
+    scene = compiled.scene
+    parts = {p.id: p for puppet in compiled.puppets.values() for p in puppet.parts}
+    bones = {b.id: b for puppet in compiled.puppets.values() for b in puppet.bones}
+    keys = [key for island in compiled.islands for key in island.part_keys]
+    nodes = [key for island in compiled.islands for key in island.node_keys]
+    locked = {i.id for i in scene.instances if i.locked}
+    return JSONResponse(
+        {
+            "revision": scene.revision,
+            "frames": scene.frames,
+            "rate": float(scene.rate),
+            "loop": scene.loop,
+            "first": scene.first_number,
+            "size": [scene.width, scene.height],
+            "background": scene.background,
+            "ground": scene.ground,
+            "parts": [part_entry(parts[k[1]], k) | {"locked": parts[k[1]].locked or k[0] in locked} for k in keys],
+            "nodes": [node_entry(bones.get(k[1]), k) for k in nodes],
+        }
+    )
+
+
+@router.get("/frames.bin")
+def frames(workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None) -> Response:
+    """The whole scene as one packed buffer, or one frame of it."""
+    wanted = np.array([at]) if at is not None else np.arange(workspace.scene(scene_id).frames, dtype=float)
+    data = pack(workspace.frames(scene_id, wanted))
+    return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
+
+
+@router.post("/card")
+def card(
+    workspace: Space, scene_id: str, frame: Annotated[float, Form()] = 0.0, nodes: Text = "[]", beads: Text = "[]"
+) -> HTMLResponse:
+    """The card about what is chosen: beads first, then bones, else the scene."""
+    view = Floor(workspace, scene_id)
+    scene = view.scene
+    cast = workspace.cast(scene)
+    chosen = cards.chosen_nodes(workspace, scene, [(i, o) for i, o in json.loads(nodes)][:500])
+    picked = [b for b in read_beads(beads) if any(True for i in scene.instances if i.id == b.instance_id)]
+    context: dict[str, Any] = {
+        "scene": scene,
+        "frame": frame,
+        "nodes": chosen,
+        "beads": picked,
+        "rows": [],
+        "curve": None,
+    }
+    context["title"] = _title(scene, cast, chosen)
+    if picked:
+        try:
+            context["curve"] = cards.curve_view(view, picked)
+        except InvalidInputError:
+            context["beads"] = []
+        context["families"] = cards.easing_families()
+        context["wire_count"] = len({(b.instance_id, b.owner_id) for b in picked})
+    if chosen:
+        context["rows"] = cards.value_rows(scene, workspace.compiled(scene_id), chosen, frame)
+    context["puppets"] = list_documents(workspace.store, "puppet")
+    context["seat"] = next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None)
+    return page("floor/card.html", **context)
+
+
+def _title(scene: Any, cast: Any, nodes: list[tuple[str, str]]) -> str:
+    if not nodes:
+        return str(scene.name)
+    return cards.owner_name(scene, cast, nodes[0]) if len(nodes) == 1 else f"{len(nodes)} bones"
+
+
+@router.post("/values")
+def set_values(floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], values: Text) -> HTMLResponse:
+    """Key values at a frame."""
+    try:
+        rows = _VALUES.validate_json(values)
+    except ValidationError:
+        raise InvalidInputError("These values could not be read.", "Type a number.") from None
+    floor.set_values(frame, {(i, o, p): v for i, o, p, v in rows})
+    return _wires(floor, {(i, o) for i, o, _, _ in rows})
+
+
+@router.post("/typed")
+def typed(
+    floor: Gestures,
+    frame: Annotated[float, Form(allow_inf_nan=False)],
+    nodes: Text,
+    field: Annotated[str, Form()],
+    value: Annotated[str, Form()],
+) -> HTMLResponse:
+    """Key a typed value, in the unit that is shown, on the chosen nodes."""
+    prop = PROPERTIES["bone"].get(field)
+    try:
+        number = float(value.replace(",", "."))
+    except ValueError:
+        number = float("nan")
+    if prop is None or not np.isfinite(number):
+        raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.")
+    slots = {(i, o, field): number / prop.display for i, o in json.loads(nodes)}
+    floor.set_values(frame, slots, f"set {prop.label}")
+    return _wires(floor, {(i, o) for i, o, _ in slots})
+
+
+@router.post("/key-pose")
+def key_pose(floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text) -> HTMLResponse:
+    """Key every channel of the chosen nodes as they stand at a frame."""
+    wanted = [(i, o) for i, o in json.loads(nodes)]
+    floor.key_pose(frame, wanted)
+    return _wires(floor, wanted)
+
+
+@router.post("/beads/move")
+def move_beads(
+    floor: Gestures, beads: Text, by: Annotated[float, Form(allow_inf_nan=False, ge=-20_000, le=20_000)]
+) -> HTMLResponse:
+    """Slide beads, around the loop."""
+    chosen = read_beads(beads)
+    return _wires(floor, _owners(chosen), floor.move_beads(chosen, by))
+
+
+@router.post("/beads/copy")
+def copy_beads(floor: Gestures, beads: Text, frame: Annotated[float, Form(allow_inf_nan=False)]) -> HTMLResponse:
+    """Duplicate beads at the playhead."""
+    chosen = read_beads(beads)
+    return _wires(floor, _owners(chosen), floor.copy_beads(chosen, frame))
+
+
+@router.post("/beads/delete")
+def delete_beads(floor: Gestures, beads: Text) -> HTMLResponse:
+    """Delete beads."""
+    chosen = read_beads(beads)
+    floor.delete_beads(chosen)
+    return _wires(floor, _owners(chosen), [])
+
+
+@router.post("/beads/ease")
+def ease_beads(floor: Gestures, beads: Text, ease: Annotated[str, Form(max_length=40)]) -> HTMLResponse:
+    """Ease all chosen beads in one go."""
+    chosen = read_beads(beads)
+    floor.ease_beads(chosen, ease)
+    return _wires(floor, _owners(chosen), chosen)
+
+
+Share = Annotated[float, Form(allow_inf_nan=False, ge=-10, le=10)]
+
+
+@router.post("/beads/shape")
+def shape_beads(floor: Gestures, beads: Text, x1: Share, y1: Share, x2: Share, y2: Share) -> HTMLResponse:
+    """Give all chosen beads one free curve."""
+    chosen = read_beads(beads)
+    floor.shape_beads(chosen, (x1, y1, x2, y2))
+    return _wires(floor, _owners(chosen), chosen)
+
+
+@router.post("/beads/reuse")
+def reuse_curve(floor: Gestures, beads: Text, source: Text) -> HTMLResponse:
+    """Give all chosen beads the curve of another."""
+    chosen, sources = read_beads(beads), read_beads(source)
+    if not sources:
+        raise InvalidInputError("No curve was taken yet.", "Choose a bead and take its curve first.")
+    floor.reuse_curve(sources[0], chosen)
+    return _wires(floor, _owners(chosen), chosen)
+
+
+def _owners(beads: Iterable[Bead]) -> set[tuple[str, str]]:
+    return {(b.instance_id, b.owner_id) for b in beads}
+
+
+_SETTINGS: dict[str, Any] = {
+    "name": str, "frames": int, "width": int, "height": int, "first_number": int, "background": str,
+    "loop": lambda text: text == "true", "ground": lambda text: float(text) if text else None,
+}  # fmt: skip
+
+
+@router.post("/set")
+def set_scene(
+    floor: Gestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
+) -> HTMLResponse:
+    """Change one of the scene's own settings."""
+    if field == "rate":
+        fraction = floor.read_rate(value)
+        floor.update(rate_num=fraction.numerator, rate_den=fraction.denominator)
+    elif field in _SETTINGS:
+        try:
+            floor.update(**{field: _SETTINGS[field](value)})
+        except ValueError:
+            raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
+    else:
+        raise InvalidInputError(f"“{field}” cannot be set here.")
+    return _all(floor)
+
+
+@router.post("/puppets/add")
+def add_puppet(floor: Gestures, puppet: Annotated[str, Form()]) -> HTMLResponse:
+    """Bring a puppet into the scene."""
+    floor.add_puppet(puppet)
+    return _all(floor)
+
+
+_PLACE: dict[str, Any] = {
+    "name": str, "x": float, "y": float, "scale": lambda text: float(text) / 100, "depth": int,
+    "turned": lambda text: text == "true", "hidden": lambda text: text == "true", "locked": lambda text: text == "true",
+}  # fmt: skip
+
+
+@router.post("/puppets/{instance_id}/set")
+def set_instance(
+    floor: Gestures, instance_id: str, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
+) -> HTMLResponse:
+    """Change where and how a puppet stands in the scene."""
+    if field not in _PLACE:
+        raise InvalidInputError(f"“{field}” cannot be set here.")
+    try:
+        floor.update_instance(instance_id, **{field: _PLACE[field](value)})
+    except ValueError:
+        raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
+    return _all(floor)
+
+
+@router.post("/puppets/{instance_id}/depth/{steps}")
+def step_depth(floor: Gestures, instance_id: str, steps: int) -> HTMLResponse:
+    """Move a puppet one place to the front or the back."""
+    floor.step_depth(instance_id, steps)
+    return _all(floor)
+
+
+@router.post("/puppets/{instance_id}/remove")
+def remove_instance(floor: Gestures, instance_id: str) -> HTMLResponse:
+    """Take a puppet out of the scene."""
+    floor.remove_instance(instance_id)
+    return _all(floor, "The puppet was taken out. Undo brings it back, keys and all.")

@@ -49,7 +49,7 @@ export async function settled() {
 
 document.addEventListener("htmx:before:request", (event) => {
   const { request } = event.detail.ctx;
-  if (request.method !== "GET") request.headers["Gw-Revision"] = revision();
+  if (request.method !== "GET" && !request.action.endsWith("/card")) request.headers["Gw-Revision"] = revision();
 });
 
 document.addEventListener("htmx:after:request", (event) => {

@@ -1,0 +1,66 @@
+"""What every export takes: evaluated frames, the scene behind them, the art, and a few settings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.frames import Frames
+from gaitwire.core.puppet.art import Art
+
+
+class ExportSettings(BaseModel):
+    """What is chosen before a send-off. `loops` 0 plays without end; `last` is the last frame drawn."""
+
+    model_config = ConfigDict(frozen=True)
+
+    scale: float = Field(default=1.0, ge=0.05, le=4.0)
+    background: bool = True
+    loops: int = Field(default=0, ge=0, le=1000)
+    first: int = Field(default=0, ge=0)
+    last: int | None = None
+    sampled: bool = False
+    """Animated SVG only: write every frame instead of keys and splines."""
+
+    @model_validator(mode="after")
+    def _in_order(self) -> ExportSettings:
+        if self.last is not None and self.last < self.first:
+            raise ValueError("the last frame comes before the first")
+        return self
+
+
+@dataclass(frozen=True)
+class Production:
+    """One scene, evaluated and ready to be written; nothing in it needs the store."""
+
+    name: str
+    compiled: CompiledScene
+    frames: Frames
+    arts: Mapping[tuple[str, str], Art]
+    settings: ExportSettings
+    pictures: Mapping[str, tuple[str, bytes]] = field(default_factory=dict)
+
+    @property
+    def rate(self) -> Fraction:
+        return self.compiled.scene.rate
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of the written picture, in pixels."""
+        scene, scale = self.compiled.scene, self.settings.scale
+        return max(1, round(scene.width * scale)), max(1, round(scene.height * scale))
+
+    @property
+    def background(self) -> str | None:
+        return self.compiled.scene.background if self.settings.background else None
+
+    @property
+    def whole(self) -> bool:
+        """Whether all frames of the scene are written, so that its loop closes."""
+        scene = self.compiled.scene
+        last = self.settings.last
+        return self.settings.first == 0 and (last is None or last >= scene.frames - 1)

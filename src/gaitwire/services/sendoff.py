@@ -1,0 +1,92 @@
+"""The Send-off: a scene made ready for export, and exports done at once for the command line."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
+from gaitwire.core.puppet.art import Picture, leaves
+from gaitwire.formats.animated_svg import write_animated_svg
+from gaitwire.formats.exporting import ExportSettings, Production
+from gaitwire.formats.exports import EXPORTS
+from gaitwire.services.jobs import new_job, run_job
+from gaitwire.services.revising import revised
+from gaitwire.services.stills import arts_of
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.blobs import get_blob
+from gaitwire.store.documents import list_documents
+
+MAX_PIXELS = 8192 * 8192
+
+
+def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:
+    """Everything an export needs, evaluated; raises InvalidInputError for a range or size that is not there."""
+    compiled = workspace.compiled(scene_id)
+    scene = compiled.scene
+    if settings.first >= scene.frames:
+        raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
+    last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
+    frames = workspace.frames(scene_id, np.arange(settings.first, last + 1, dtype=float))
+    arts = arts_of(workspace, compiled)
+    hashes = {n.hash for art in arts.values() for n in leaves(art.nodes) if isinstance(n, Picture)}
+    pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
+    production = Production(scene.name, compiled, frames, arts, settings, pictures)  # type: ignore[arg-type]
+    width, height = production.size
+    if width * height > MAX_PIXELS:
+        raise InvalidInputError("This picture would be too large.", "Choose a smaller size.")
+    return production
+
+
+def settings_from(**values: Any) -> ExportSettings:
+    """Settings as they were typed; raises InvalidInputError, by field."""
+    return revised(ExportSettings(), values)
+
+
+def sampled_size(production: Production) -> int:
+    """Bytes of the animated SVG if every frame were written instead of keys and splines."""
+    settings = production.settings.model_copy(update={"sampled": True})
+    twin = Production(
+        production.name, production.compiled, production.frames, production.arts, settings, production.pictures
+    )
+    return len(write_animated_svg(twin))
+
+
+def find_scene(workspace: Workspace, name: str) -> str:
+    """Id of the scene of that name (or id); raises NotFoundError with the names there are."""
+    entries = list_documents(workspace.store, "scene")
+    for entry in entries:
+        if name in (entry.id, entry.name) or name.lower() == entry.name.lower():
+            return entry.id
+    known = ", ".join(f"“{e.name}”" for e in entries) or "none"
+    raise NotFoundError(f"There is no scene called “{name}”.", f"There is: {known}.")
+
+
+def render_to(workspace: Workspace, scene_id: str, target: Path, settings: ExportSettings) -> None:
+    """Write a scene to OUT.svg, OUT.gif or a folder of PNGs; whole, or not at all.
+
+    Raises InvalidInputError for a target of another kind, JobError when the work fails.
+    """
+    kind = {".svg": "svg", ".gif": "gif", "": "png"}.get(target.suffix.lower())
+    if kind is None:
+        raise InvalidInputError(
+            f"“{target.name}” is no kind of file that can be written.", "Use .svg, .gif or a folder."
+        )
+    production = prepare(workspace, scene_id, settings)
+    with tempfile.TemporaryDirectory() as home:
+        job = new_job(kind, production, Path(home))
+        run_job(job, production)
+        if job.state != "done":
+            raise JobError(job.error or "The send-off did not finish.")
+        if EXPORTS[kind].suffix != ".zip":
+            target.parent.mkdir(parents=True, exist_ok=True)
+            shutil.move(job.file, target)
+            return
+        target.mkdir(parents=True, exist_ok=True)
+        with zipfile.ZipFile(job.file) as archive:
+            archive.extractall(target)

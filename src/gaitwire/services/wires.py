@@ -1,0 +1,146 @@
+"""The timeline as rows: one wire a bone, grouped by puppet and region, with its beads."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+
+from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.puppet.roles import REGIONS, SIDES, Region, Side
+from gaitwire.core.puppet.tree import walk
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.tolerances import TIME
+
+SEAT = "seat"
+
+
+@dataclass(frozen=True)
+class Wire:
+    """One row. A group's wire shows every time at which something in it has a key."""
+
+    id: str
+    instance_id: str
+    owner_id: str
+    name: str
+    group: str
+    times: tuple[float, ...]
+    ghosts: tuple[float, ...] = ()
+    asleep: tuple[float, ...] = ()
+    """Times beyond the end of the loop: kept, but not played."""
+    is_group: bool = False
+    locked: bool = False
+
+
+@dataclass(frozen=True)
+class WireGroup:
+    """A foldable group of wires: a puppet's seat, or one region of one side."""
+
+    head: Wire
+    wires: tuple[Wire, ...] = ()
+
+
+@dataclass(frozen=True)
+class Cast:
+    """One puppet in the timeline."""
+
+    instance: Instance
+    puppet: Puppet | None
+    groups: tuple[WireGroup, ...] = ()
+
+
+@dataclass(frozen=True)
+class Timeline:
+    """Everything above the stage."""
+
+    scene: Scene
+    span: float
+    cast: tuple[Cast, ...]
+    ticks: tuple[tuple[int, str, str], ...] = field(default=())
+    """(frame, number, seconds), each text empty where none is written."""
+
+
+def wire_id(instance_id: str, owner_id: str) -> str:
+    """The id of a wire's element on the page."""
+    return re.sub(r"[^\w-]", "_", f"wire-{instance_id}-{owner_id}")
+
+
+def _span(scene: Scene) -> float:
+    """Frames the timeline shows: on a loop, half of it again as ghosts."""
+    return scene.frames * 1.5 if scene.loop else scene.frames + 12
+
+
+def _merged(times: Iterable[float]) -> tuple[float, ...]:
+    out: list[float] = []
+    for time in sorted(times):
+        if not out or time - out[-1] > TIME:
+            out.append(time)
+    return tuple(out)
+
+
+def _label(region: Region, side: Side) -> str:
+    return region.capitalize() if side == "centre" or region in ("head", "body") else f"{side.capitalize()} {region}"
+
+
+def build_timeline(scene: Scene, puppets: dict[str, Puppet]) -> Timeline:
+    """All rows of a scene."""
+    times: dict[tuple[str, str], list[float]] = {}
+    keys = scene.keys_by_channel()
+    for channel in scene.channels:
+        times.setdefault((channel.instance_id, channel.owner_id), []).extend(k.time for k in keys.get(channel.id, []))
+    span = _span(scene)
+    ordered = sorted(scene.instances, key=lambda i: -i.depth)
+    cast = tuple(Cast(i, puppets.get(i.puppet_id), tuple(_groups(scene, i, puppets, times, span))) for i in ordered)
+    return Timeline(scene, span, cast, tuple(_ticks(scene, span)))
+
+
+def _wire(scene: Scene, instance: Instance, owner: str, name: str, group: str, raw: Iterable[float], span: float,
+          is_group: bool = False, locked: bool = False) -> Wire:  # fmt: skip
+    merged = _merged(raw)
+    live = merged if not scene.loop else tuple(t for t in merged if t < scene.frames)
+    asleep = tuple(t for t in merged if t not in live)
+    ghosts = tuple(t + scene.frames for t in live if t + scene.frames < span) if scene.loop else ()
+    return Wire(wire_id(instance.id, owner), instance.id, owner, name, group, live, ghosts, asleep, is_group, locked)
+
+
+def _groups(
+    scene: Scene, instance: Instance, puppets: dict[str, Puppet],
+    times: dict[tuple[str, str], list[float]], span: float,
+) -> Iterator[WireGroup]:  # fmt: skip
+    seat = _wire(scene, instance, instance.id, "Seat", SEAT, times.get((instance.id, instance.id), []), span)
+    yield WireGroup(seat)
+    puppet = puppets.get(instance.puppet_id)
+    if puppet is None:
+        return
+    bones = [row.bone for row in walk(puppet.bones)]
+    found: dict[str, list[str]] = {}
+    for region in REGIONS:
+        for side in SIDES:
+            label = _label(region, side)
+            members = [b.id for b in bones if b.region == region and (b.side == side)]
+            found.setdefault(label, []).extend(members)
+    by_id = {b.id: b for b in bones}
+    order = {b.id: i for i, b in enumerate(bones)}
+    for label, members in found.items():
+        if not members:
+            continue
+        members.sort(key=order.__getitem__)
+        wires = tuple(
+            _wire(
+                scene, instance, i, by_id[i].name, label, times.get((instance.id, i), []), span, locked=by_id[i].locked
+            )
+            for i in members
+        )
+        union = [t for i in members for t in times.get((instance.id, i), [])]
+        head = _wire(scene, instance, f"@{label}", label, label, union, span, is_group=True)
+        yield WireGroup(head, wires)
+
+
+def _ticks(scene: Scene, span: float) -> Iterator[tuple[int, str, str]]:
+    """Whole frames with their numbers; seconds where one begins."""
+    rate = float(scene.rate)
+    for frame in range(int(span) + 1):
+        shown = frame if not scene.loop else frame % scene.frames if frame > scene.frames else frame
+        second = frame / rate
+        begins = abs(second - round(second)) < 0.5 / rate and int((frame - 1) / rate) != int(frame / rate + 1e-9)
+        yield frame, str(shown + scene.first_number), f"{round(second)} s" if frame and begins else ""

@@ -1,0 +1,237 @@
+// The Floor: posing on the stage, beads on the wires, playing.
+import { typing } from "./common.js";
+import { installCurve } from "./curve.js";
+import { post, remark, settled } from "./edits.js";
+import { Player } from "./player.js";
+import { Poser } from "./posing.js";
+import { Stage } from "./stage.js";
+import { Timeline } from "./timeline.js";
+import { Wires } from "./wires.js";
+
+const base = document.body.dataset.base;
+const stage = new Stage(document.getElementById("stage"));
+const wires = new Wires(stage);
+const chosen = new Map();
+let info = null;
+let taken = null;
+
+const nodeKey = ([instance, owner]) => `${instance}:${owner}`;
+const nodes = () => [...chosen.values()];
+
+const timeline = new Timeline({
+  onSeek: (frame) => { player.stop(); player.seek(frame); },
+  onChoose: () => showCard(),
+  onMove: (by) => slide(by),
+});
+const player = new Player({ base, stage, onFrame, onState });
+const poser = new Poser({ stage, wires, nodes, choose, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
+const drawCurve = installCurve(([x1, y1, x2, y2]) => beadEdit("shape", { x1, y1, x2, y2 }));
+
+// ── what is shown ──
+
+async function load() {
+  info = await (await fetch(`${base}/stage.json`)).json();
+  await stage.setParts(info.parts);
+  wires.setNodes(info.nodes);
+  document.getElementById("crumb").textContent = document.querySelector("#card [name=name][data-set=scene]")?.value ?? document.getElementById("crumb").textContent;
+  if (!stage.fitted) stage.fit([0, 0, ...info.size], { left: 24, top: 24, right: 24, bottom: 24 });
+  timeline.restore();
+  takePicked();
+  await player.load(info);
+  showChosen();
+}
+
+function takePicked() {
+  const place = document.getElementById("picked");
+  if (place.dataset.beads) timeline.picked.set(JSON.parse(place.dataset.beads));
+  place.dataset.beads = "";
+}
+
+stage.underlay = (ctx) => {
+  if (!info) return;
+  const [w, h] = info.size;
+  ctx.fillStyle = info.background;
+  ctx.fillRect(0, 0, w, h);
+  if (info.ground !== null) {
+    ctx.strokeStyle = "#2e2a25";
+    ctx.lineWidth = 1.5 / stage.view.scale;
+    ctx.beginPath();
+    ctx.moveTo(0, info.ground);
+    ctx.lineTo(w, info.ground);
+    ctx.stroke();
+  }
+};
+
+function onFrame(frame) {
+  timeline.setFrame(frame);
+  const shown = frame + (info?.first ?? 0);
+  document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
+  document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
+  if (!player.playing) later();
+}
+
+let waiting = 0;
+function later() { clearTimeout(waiting); waiting = setTimeout(showCard, 120); }
+
+function onState(playing) {
+  const button = document.getElementById("play");
+  button.setAttribute("aria-pressed", String(playing));
+  button.setAttribute("aria-label", playing ? "Stop" : "Play");
+  if (!playing) later();
+}
+
+function showChosen() {
+  wires.mark(new Set(nodes().map(nodeKey)));
+  for (const row of document.querySelectorAll(".wirerow")) row.classList.toggle("chosen", chosen.has(`${row.dataset.instance}:${row.dataset.owner}`));
+  showCard();
+}
+
+async function showCard() {
+  const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list) };
+  await window.htmx.ajax("POST", `${base}/card`, { target: "#card", source: "#card", swap: "innerMorph", values });
+  drawCurve();
+}
+
+function choose(list, add = false) {
+  if (!add) chosen.clear();
+  for (const node of list) {
+    if (add && chosen.has(nodeKey(node))) chosen.delete(nodeKey(node));
+    else chosen.set(nodeKey(node), node);
+  }
+  if (list.length && timeline.picked.size) timeline.picked.set([]);
+  showChosen();
+}
+
+// ── edits ──
+
+function commit(frame, values) { return post(`${base}/values`, { frame, values: JSON.stringify(values) }); }
+
+function beadEdit(action, values = {}) {
+  if (!timeline.picked.size) { remark("Choose some beads on the wires first.", "error"); return null; }
+  return post(`${base}/beads/${action}`, { beads: JSON.stringify(timeline.picked.list), ...values });
+}
+
+function slide(by) { return by ? beadEdit("move", { by }) : null; }
+
+function slideTyped(sign) {
+  const by = Number(document.getElementById("slide-by").value.replace(",", "."));
+  if (Number.isFinite(by)) slide(sign * by);
+  else remark("Type a number of frames.", "error");
+}
+
+const ACTS = {
+  "key-pose"() {
+    if (chosen.size) post(`${base}/key-pose`, { frame: player.frame, nodes: JSON.stringify(nodes()) });
+    else remark("Choose the bones to key first.", "error");
+  },
+  "their-beads": () => chooseBeads(),
+  earlier: () => slideTyped(-1),
+  later: () => slideTyped(1),
+  copy: () => beadEdit("copy", { frame: player.frame }),
+  delete: () => beadEdit("delete"),
+  "take-curve"() { taken = timeline.picked.list.slice(0, 1); remark("This curve was taken. Choose other beads and reuse it."); },
+  "reuse-curve"() {
+    if (taken) beadEdit("reuse", { source: JSON.stringify(taken) });
+    else remark("No curve was taken yet: choose a bead and take its curve.", "error");
+  },
+  depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
+  "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },
+  "choose-seat"(button) { choose([[button.dataset.instance, button.dataset.instance]]); },
+};
+
+const instanceOf = (element) => element.closest("[data-instance]").dataset.instance;
+
+function chooseBeads() {
+  const owners = new Set(nodes().map(([, owner]) => owner));
+  const rows = [...document.querySelectorAll(".wirerow.bone, .wirerow[data-group=seat]")].filter((row) => !owners.size || owners.has(row.dataset.owner));
+  timeline.picked.choose(rows.flatMap((row) => [...row.querySelectorAll(".bead")]), false);
+}
+
+document.getElementById("card").addEventListener("change", (event) => {
+  const input = event.target;
+  const value = input.type === "checkbox" ? String(input.checked) : input.value;
+  const kind = input.dataset.set;
+  if (input.id === "bring-in" && value) post(`${base}/puppets/add`, { puppet: value });
+  else if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value });
+  else if (kind === "scene") post(`${base}/set`, { field: input.name, value });
+  else if (kind === "instance") post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value });
+});
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("[data-act]");
+  if (button) ACTS[button.dataset.act](button);
+  const ease = event.target.closest?.("[data-ease]")?.dataset.ease;
+  if (ease) beadEdit("ease", { ease });
+  const tool = event.target.closest?.(".tool[data-tool]");
+  if (tool) poser.setTool(tool.dataset.tool);
+  const pick = event.target.closest?.(".wirename .pick");
+  if (pick) pickRow(pick.closest(".wirerow"), event.shiftKey || event.ctrlKey || event.metaKey);
+});
+
+function pickRow(row, add) {
+  const { instance, owner } = row.dataset;
+  if (!owner.startsWith("@")) { choose([[instance, owner]], add); return; }
+  const members = row.closest(".tl-group").querySelectorAll(".wirerow.bone");
+  choose([...members].map((member) => [member.dataset.instance, member.dataset.owner]), add);
+}
+
+// ── keys ──
+
+function nextBead(direction) {
+  const times = timeline.times(new Set(nodes().map(([, owner]) => owner))).filter((time) => time < info.frames);
+  if (!times.length) return;
+  const here = player.frame;
+  const next = direction > 0 ? times.find((t) => t > here + 1e-6) ?? times[0] : times.findLast((t) => t < here - 1e-6) ?? times.at(-1);
+  player.stop();
+  player.seek(next);
+}
+
+function step(by) {
+  player.stop();
+  const next = player.frame + by;
+  const wrapped = info.loop ? (next + info.frames) % info.frames : next;
+  player.seek(wrapped);
+}
+
+const KEYS = {
+  " ": () => player.toggle(), ",": () => step(-1), ".": () => step(1), "[": () => nextBead(-1), "]": () => nextBead(1),
+  Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
+  t: () => poser.setTool("turn"), s: () => poser.setTool("shift"), e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
+  p: ACTS["key-pose"], d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,
+  Escape: () => { timeline.picked.set([]); choose([]); },
+  h: () => document.getElementById("wires-shown").click(), f: () => document.getElementById("fit").click(),
+  "+": () => timeline.zoomTo(timeline.ppf * 1.3), "=": () => timeline.zoomTo(timeline.ppf * 1.3), "-": () => timeline.zoomTo(timeline.ppf / 1.3),
+};
+
+document.addEventListener("keydown", (event) => {
+  if (typing(event) || event.ctrlKey || event.metaKey || event.defaultPrevented || !info) return;
+  if (event.altKey && (event.key === "ArrowLeft" || event.key === "ArrowRight")) {
+    event.preventDefault();
+    slide((event.key === "ArrowLeft" ? -1 : 1) * (event.shiftKey ? 5 : 1));
+    return;
+  }
+  const onButton = event.target.closest?.("button, a, [role=button]") && (event.key === " " || event.key === "Enter");
+  const work = KEYS[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+  if (work && !onButton) { event.preventDefault(); work(); }
+});
+
+document.getElementById("play").addEventListener("click", () => player.toggle());
+document.getElementById("fit").addEventListener("click", () => stage.fit([0, 0, ...info.size], { left: 24, top: 24, right: 24, bottom: 24 }));
+document.getElementById("wires-shown").addEventListener("click", (event) => {
+  wires.visible = !wires.visible;
+  event.currentTarget.setAttribute("aria-pressed", String(wires.visible));
+  stage.redraw();
+});
+
+document.addEventListener("gw:changed", load);
+load();
+
+// For tests: what is where, and how the page stands.
+window.gaitwire = {
+  partAt: (x, y) => stage.partAt(x, y, true)?.name ?? null,
+  toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
+  joint: (name) => { const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
+  get frame() { return player.frame; },
+  get revision() { return info?.revision; },
+  chosen, timeline, player, stage, settled, live: poser.live,
+};

@@ -1,0 +1,226 @@
+// The timeline: beads chosen, boxed, dragged; wires folded; zoom, scroll and the playhead.
+import { Picked } from "./picked.js";
+
+const scroller = () => document.getElementById("tl-scroll");
+const section = () => document.getElementById("wires");
+const LEFT = 172, PAD = 16;
+
+export class Timeline {
+  constructor({ onSeek, onChoose, onMove }) {
+    this.onSeek = onSeek;
+    this.onMove = onMove;
+    this.picked = new Picked(onChoose);
+    this.open = new Set();
+    this.ppf = 0;
+    this.frame = 0;
+    this.drag = null;
+    document.addEventListener("pointerdown", (event) => this.#down(event));
+    document.addEventListener("pointermove", (event) => this.#pointerMove(event));
+    document.addEventListener("pointerup", (event) => this.#up(event));
+    document.addEventListener("click", (event) => this.#click(event));
+    document.addEventListener("keydown", (event) => this.#keys(event));
+    document.addEventListener("wheel", (event) => this.#wheel(event), { passive: false });
+    window.addEventListener("resize", () => this.overview());
+    this.restore();
+  }
+
+  get frames() { return Number(section().dataset.frames); }
+  get span() { return Number(section().dataset.span); }
+  get loops() { return section().dataset.loop === "true"; }
+
+  /** After the server has sent wires anew: what the page alone knows is put on again. */
+  restore() {
+    const root = section();
+    root.style.setProperty("--span", this.span);
+    if (!this.ppf) this.ppf = Math.max(3, Math.min(30, (scroller().clientWidth - LEFT - PAD - 60) / this.span));
+    for (const group of root.querySelectorAll(".tl-group")) this.#fold(group, !this.open.has(group.dataset.group));
+    if (root.scroller !== scroller()) {
+      root.scroller = scroller();
+      scroller().addEventListener("scroll", () => this.overview());
+    }
+    this.zoomTo(this.ppf);
+    this.setFrame(this.frame);
+    this.picked.show();
+  }
+
+  setFrame(frame) {
+    this.frame = frame;
+    section().style.setProperty("--at", frame);
+    const shown = frame + Number(section().dataset.first);
+    document.getElementById("flag").textContent = Number.isInteger(shown) ? shown : shown.toFixed(1);
+    document.getElementById("ruler").setAttribute("aria-valuenow", frame);
+  }
+
+  zoomTo(ppf, atX = null) {
+    const box = scroller();
+    const x = atX ?? box.clientWidth / 2;
+    const frame = (box.scrollLeft + x - LEFT - PAD) / this.ppf;
+    this.ppf = Math.max(0.5, Math.min(80, ppf));
+    section().style.setProperty("--ppf", this.ppf);
+    section().dataset.density = this.ppf > 24 ? "3" : this.ppf > 15 ? "2" : this.ppf > 6 ? "1" : "0";
+    box.scrollLeft = frame * this.ppf + LEFT + PAD - x;
+    this.overview();
+  }
+
+  overview() {
+    const box = scroller();
+    const window_ = document.getElementById("overview-window");
+    if (!box || !window_) return;
+    const room = Math.max(1, box.scrollWidth - LEFT), seen = box.clientWidth - LEFT;
+    window_.style.setProperty("--from", (100 * box.scrollLeft) / room);
+    window_.style.setProperty("--share", Math.min(100, (100 * seen) / room));
+  }
+
+  #frameAt(event) {
+    const box = document.getElementById("ruler").getBoundingClientRect();
+    return (event.clientX - box.left) / this.ppf;
+  }
+
+  #fold(group, folded) {
+    group.classList.toggle("folded", folded);
+    group.querySelector(".fold")?.setAttribute("aria-expanded", String(!folded));
+    if (folded) this.open.delete(group.dataset.group);
+    else this.open.add(group.dataset.group);
+  }
+
+  #click(event) {
+    const target = event.target.closest?.("#wires .fold, #fold-all, #tl-in, #tl-out");
+    if (!target) return;
+    if (target.id === "tl-in") this.zoomTo(this.ppf * 1.4);
+    else if (target.id === "tl-out") this.zoomTo(this.ppf / 1.4);
+    else if (target.id === "fold-all") {
+      const groups = [...section().querySelectorAll(".tl-group")];
+      const any = groups.some((group) => !group.classList.contains("folded"));
+      for (const group of groups) if (group.querySelector(".fold")) this.#fold(group, any);
+      target.textContent = any ? "unfold all" : "fold all";
+    } else {
+      const group = target.closest(".tl-group");
+      this.#fold(group, !group.classList.contains("folded"));
+    }
+    this.overview();
+  }
+
+  #down(event) {
+    if (event.button !== 0 || !event.target.closest?.("#wires")) return;
+    const { target } = event;
+    if (target.closest("#ruler")) { this.drag = { kind: "seek" }; this.#seek(event); }
+    else if (target.closest("#overview")) this.#grabOverview(event);
+    else if (target.closest(".bead")) this.#grabBead(event, target.closest(".bead"));
+    else if (!target.closest(".wirename, .tl-corner, button")) this.#startBox(event);
+    if (this.drag) event.preventDefault();
+  }
+
+  #seek(event) {
+    const last = this.frames - 1;
+    this.onSeek(Math.max(0, Math.min(last, Math.round(this.#frameAt(event)))));
+  }
+
+  #grabBead(event, bead) {
+    bead.closest(".wirerow").focus({ preventScroll: true });
+    const add = event.shiftKey || event.ctrlKey || event.metaKey;
+    const chosen = this.picked.has(bead);
+    if (!chosen || add) this.picked.choose([bead], add);
+    this.drag = { kind: "beads", from: event.clientX, by: 0, alone: chosen && !add ? bead : null };
+  }
+
+  #startBox(event) {
+    const inner = document.querySelector(".tl-inner").getBoundingClientRect();
+    const box = document.createElement("div");
+    box.className = "marquee";
+    document.querySelector(".tl-inner").append(box);
+    this.drag = { kind: "box", x: event.clientX - inner.left, y: event.clientY - inner.top, box, add: event.shiftKey };
+  }
+
+  #grabOverview(event) {
+    const edge = event.target.closest("[data-edge]")?.dataset.edge ?? null;
+    this.drag = { kind: "overview", edge, from: event.clientX, scroll: scroller().scrollLeft, ppf: this.ppf };
+  }
+
+  #pointerMove(event) {
+    const { drag } = this;
+    if (!drag) return;
+    if (drag.kind === "seek") this.#seek(event);
+    else if (drag.kind === "beads") {
+      drag.by = Math.round((event.clientX - drag.from) / this.ppf);
+      this.picked.offset(drag.by * this.ppf);
+    } else if (drag.kind === "box") this.#sizeBox(event);
+    else this.#dragOverview(event);
+  }
+
+  #sizeBox(event) {
+    const inner = document.querySelector(".tl-inner").getBoundingClientRect();
+    const { x, y, box } = this.drag;
+    const nx = event.clientX - inner.left, ny = event.clientY - inner.top;
+    Object.assign(box.style, {
+      left: `${Math.min(x, nx)}px`, top: `${Math.min(y, ny)}px`, width: `${Math.abs(nx - x)}px`, height: `${Math.abs(ny - y)}px`,
+    });
+  }
+
+  #dragOverview(event) {
+    const box = scroller(), bar = document.getElementById("overview").getBoundingClientRect();
+    const { edge, from, scroll, ppf } = this.drag;
+    const share = (event.clientX - from) / bar.width;
+    if (!edge) { box.scrollLeft = scroll + share * (box.scrollWidth - LEFT); return; }
+    const seen = (box.clientWidth - LEFT) / (ppf * this.span);
+    const next = Math.max(0.02, seen + (edge === "right" ? share : -share));
+    this.zoomTo((box.clientWidth - LEFT) / (this.span * next), edge === "right" ? LEFT : box.clientWidth);
+  }
+
+  #up() {
+    const { drag } = this;
+    this.drag = null;
+    if (!drag) return;
+    if (drag.kind === "beads") {
+      this.picked.offset(0);
+      if (drag.by) this.onMove(drag.by);
+      else if (drag.alone) this.picked.choose([drag.alone], false);
+    } else if (drag.kind === "box") {
+      const area = drag.box.getBoundingClientRect();
+      drag.box.remove();
+      const inside = [...section().querySelectorAll(".bead")].filter((bead) => {
+        const b = bead.getBoundingClientRect();
+        return b.width && b.left < area.right && b.right > area.left && b.top < area.bottom && b.bottom > area.top;
+      });
+      this.picked.choose(inside, drag.add);
+    }
+  }
+
+  #wheel(event) {
+    if (!event.ctrlKey || !event.target.closest?.("#wires")) return;
+    event.preventDefault();
+    const box = scroller().getBoundingClientRect();
+    this.zoomTo(this.ppf * Math.exp(-event.deltaY * 0.002), event.clientX - box.left);
+  }
+
+  /** One tab stop a wire; arrows move along its beads. */
+  #keys(event) {
+    const row = event.target.closest?.(".wirerow");
+    if (!row || event.target !== row || event.altKey || event.ctrlKey) return;
+    const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    const vertical = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (step) {
+      event.preventDefault();
+      const beads = [...row.querySelectorAll(".bead")];
+      if (!beads.length) return;
+      const at = beads.findIndex((bead) => bead.classList.contains("cursor"));
+      const next = beads[(at + step + beads.length + (at < 0 && step < 0 ? 1 : 0)) % beads.length];
+      for (const bead of section().querySelectorAll(".cursor")) bead.classList.remove("cursor");
+      next.classList.add("cursor");
+      this.picked.choose([next], event.shiftKey);
+      this.onSeek(Number(next.dataset.time));
+    } else if (vertical) {
+      event.preventDefault();
+      const rows = [...section().querySelectorAll(".wirerow")].filter((other) => other.offsetParent);
+      rows[rows.indexOf(row) + vertical]?.focus();
+    } else if (event.key === "Enter") {
+      row.querySelector(".pick").click();
+    }
+  }
+
+  /** Times of all beads, or of the wires of some bones, in order. */
+  times(owners = null) {
+    const beads = [...section().querySelectorAll(".wirerow .bead")];
+    const mine = owners?.size ? beads.filter((bead) => owners.has(bead.closest(".wirerow").dataset.owner)) : beads;
+    return [...new Set(mine.map((bead) => Number(bead.dataset.time)))].sort((a, b) => a - b);
+  }
+}
