@@ -20,7 +20,7 @@ class Performer:
         self.bones = {b.name: b.id for b in workspace.puppet(puppet_id).bones}
         self.bones["seat"] = self.instance
 
-    def key(self, bone: str, tracks: Mapping[str, Track], ease: str = "sine-in-out", by: float = 0.0) -> list[Bead]:
+    def key(self, bone: str, tracks: Mapping[str, Track], ease: str = "quad-in-out", by: float = 0.0) -> list[Bead]:
         """Key properties of one bone, `by` frames later around the loop, all with one easing; its beads."""
         length = self.floor.scene.frames
         frames: dict[float, dict[tuple[str, str, str], float]] = {}
@@ -55,7 +55,7 @@ def make_cart_scene(workspace: Workspace, puppet_id: str) -> str:
     # Three flaps while the cart goes once to and fro.
     flap = [(round(i * CART_LENGTH / 6), 15.0 if i % 2 else -11.0) for i in range(6)]
     cart.key("tarpaulin corner", {"turn": flap}, "back-out")
-    cart.key("rope end", {"turn": _scaled(_JOLT, -3.2)}, "sine-in-out", by=3)
+    cart.key("rope end", {"turn": _scaled(_JOLT, -3.2)}, by=3)
     cart.key("handle", {"turn": _scaled(_JOLT, -0.5)}, "quad-in-out", by=1)
     for who, lag, size in (("Stook", 2.0, 1.5), ("Tamsin", 1.0, 1.1)):
         body = "Stook coat" if who == "Stook" else "Tamsin body"
@@ -82,9 +82,9 @@ def make_pip_scene(workspace: Workspace, puppet_id: str) -> str:
         "apple", {"stretch": [(0, 1.0), (3, 0.78), (6, 0.76), (9, 1.2), (13, 1.0), (17, 1.16), (19, 1.0), (21, 0.74)]}
     )
     pip.key("seat", {"shift_y": [(0, 0), (7, 0)]})
-    pip.key("seat", {"shift_y": [(14, -190)]}, "sine-in")
+    pip.key("seat", {"shift_y": [(14, -190)]}, "quad-in")
     pip.key("seat", {"shift_y": [(20, 0)]}, "linear")
-    pip.floor.ease_beads([Bead(pip.instance, pip.instance, 7.0)], "sine-out")
+    pip.floor.ease_beads([Bead(pip.instance, pip.instance, 7.0)], "quad-out")
     pip.key("stem", {"turn": [(2, 0), (8, 14), (12, -12), (18, 16), (22, -10)]})
     pip.key("leaf", {"turn": [(0, 6), (5, -16), (10, 30), (15, -26), (20, -34), (23, 12)]})
     pip.key(

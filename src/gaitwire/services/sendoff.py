@@ -15,7 +15,7 @@ from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import ExportSettings, Production
 from gaitwire.formats.exports import EXPORTS
-from gaitwire.services.jobs import new_job, run_job
+from gaitwire.services.jobs import Job, new_job, run_job
 from gaitwire.services.revising import revised
 from gaitwire.services.stills import arts_of
 from gaitwire.services.workspace import Workspace
@@ -90,3 +90,14 @@ def render_to(workspace: Workspace, scene_id: str, target: Path, settings: Expor
         target.mkdir(parents=True, exist_ok=True)
         with zipfile.ZipFile(job.file) as archive:
             archive.extractall(target)
+
+
+def frame_of(job: Job, index: int) -> bytes:
+    """One picture out of a finished sequence's file; raises NotFoundError."""
+    if job.state != "done" or job.file.suffix != ".zip":
+        raise NotFoundError("There is no such picture.", "Make the send-off first.")
+    with zipfile.ZipFile(job.file) as archive:
+        names = archive.namelist()
+        if not 0 <= index < len(names):
+            raise NotFoundError("There is no such picture.", f"The sequence has {len(names)}.")
+        return archive.read(names[index])

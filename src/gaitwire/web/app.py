@@ -9,9 +9,10 @@ from fastapi import FastAPI
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
+from gaitwire.services.jobs import JobBoard
 from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
-from gaitwire.web.routers import bench, floor, history, pictures, shelf
+from gaitwire.web.routers import bench, floor, history, pictures, send_off, shelf
 from gaitwire.web.safety import Guard
 from gaitwire.web.templating import STATIC
 
@@ -32,11 +33,21 @@ def create_app(workspace: Workspace) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
+        app.state.jobs.close()
         workspace.store.close()
 
     app = FastAPI(title="Gait Wire", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workspace = workspace
-    for router in (shelf.router, bench.router, floor.router, pictures.router, history.router, live.router):
+    app.state.jobs = JobBoard()
+    for router in (
+        shelf.router,
+        bench.router,
+        floor.router,
+        send_off.router,
+        pictures.router,
+        history.router,
+        live.router,
+    ):
         app.include_router(router)
     app.mount("/static", _Static(directory=STATIC), name="static")
     errors.install(app)

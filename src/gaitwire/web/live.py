@@ -20,7 +20,7 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import Frames, evaluate
 from gaitwire.core.evaluate.frames import pack
-from gaitwire.core.evaluate.handles import Wanted, drag, take, unwrapped
+from gaitwire.core.evaluate.handles import Grip, Wanted, drag, take, unwrapped
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.services.workspace import Workspace
 
@@ -58,6 +58,7 @@ class Session:
         self.document_id = document_id
         self._began = -1
         self._last: Wanted = {}
+        self._grips: list[Grip] = []
 
     def answer(self, message: Message) -> Reply:
         work = KINDS.get(message.kind)
@@ -71,11 +72,12 @@ class Session:
             compiled = self.workspace.compiled_puppet(self.document_id)
         else:
             compiled = self.workspace.compiled(self.document_id)
-        grips = [take(compiled, i, o, message.frame) for i, o in message.nodes]
-        if not grips:
+        if message.began != self._began:
+            self._grips = [take(compiled, i, o, message.frame) for i, o in message.nodes]
+        if not self._grips:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)
-        wanted = drag(message.gesture, grips[0], grips[1:], start, now, message.step)
+        wanted = drag(message.gesture, self._grips[0], self._grips[1:], start, now, message.step)
         if message.began == self._began:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
         self._began, self._last = message.began, wanted

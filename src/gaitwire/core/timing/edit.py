@@ -11,8 +11,8 @@ from gaitwire.core.timing.key import Curve, Key, curve_from_shares, refit_curve
 from gaitwire.core.timing.loop import slide, wrap
 from gaitwire.core.tolerances import TIME
 
-DEFAULT_EASE = "sine-in-out"
-"""What a new key's segment plays until it is told otherwise."""
+DEFAULT_EASE = "quad-in-out"
+"""What a new key's segment plays until it is told otherwise; a cubic, so that exports keep it exactly."""
 
 MakeId = Callable[[], str]
 

@@ -31,6 +31,7 @@ def _pieces_between(name: str, t0: float, t1: float) -> list[Spline]:
     # A hair inside the ends: at a break the easing belongs to the next polynomial.
     values = easing(t0 + (t1 - t0) * (0.001 + 0.998 * u))
     poly = np.polynomial.Polynomial.fit(0.001 + 0.998 * u, values, 3, domain=[0, 1], window=[0, 1])
+    poly = poly.trim(1e-9)  # A leading coefficient that is only rounding would lead the roots astray.
     roots = np.asarray(poly.deriv().roots(), complex)
     turns = sorted(float(r.real) for r in roots if abs(r.imag) < 1e-9 and 1e-6 < float(r.real) < 1 - 1e-6)
     cuts = [0.0, *turns, 1.0]

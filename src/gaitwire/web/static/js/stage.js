@@ -37,7 +37,7 @@ export class Stage {
     this.canvas.width = Math.round(w * ratio);
     this.canvas.height = Math.round(h * ratio);
     this.ratio = ratio;
-    if (!this.fitted && this.box) this.fit(this.box);
+    if (this.box && !this.moved) this.fit(this.box, this.room);
     else this.redraw();
   }
 
@@ -54,7 +54,7 @@ export class Stage {
 
   /** Fit a box of stage pixels, with room for what lies over it. */
   fit(box, room = { left: 40, top: 64, right: 40, bottom: 64 }) {
-    this.box = box;
+    Object.assign(this, { box, room, moved: false });
     const { clientWidth: w, clientHeight: h } = this.host;
     if (!w || !h) return;
     this.fitted = true;
@@ -69,6 +69,7 @@ export class Stage {
   zoom(factor, at = null) {
     const { clientWidth: w, clientHeight: h } = this.host;
     const [px, py] = at ?? [w / 2, h / 2];
+    this.moved = true;
     const scale = Math.min(64, Math.max(0.02, this.view.scale * factor));
     const ratio = scale / this.view.scale;
     this.view.x = px - (px - this.view.x) * ratio;
@@ -154,6 +155,7 @@ export class Stage {
     }, { capture: true });
     host.addEventListener("pointermove", (event) => {
       if (!from) return;
+      this.moved = true;
       this.view.x = event.clientX - from[0];
       this.view.y = event.clientY - from[1];
       this.redraw();

@@ -1,0 +1,109 @@
+"""The Send-off: choose a file, watch it being made, look at it, save it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Depends, Form, Request
+from starlette.concurrency import run_in_threadpool
+from starlette.responses import FileResponse, HTMLResponse, Response
+
+from gaitwire.core.errors import ConflictError, InvalidInputError
+from gaitwire.formats.exporting import ExportSettings
+from gaitwire.formats.exports import EXPORTS
+from gaitwire.services.jobs import Job, JobBoard
+from gaitwire.services.sendoff import frame_of, prepare, sampled_size, settings_from
+from gaitwire.web.context import Space, standing
+from gaitwire.web.templating import page
+
+router = APIRouter(prefix="/send-off")
+
+
+def _board(request: Request) -> JobBoard:
+    board: JobBoard = request.app.state.jobs
+    return board
+
+
+Board = Annotated[JobBoard, Depends(_board)]
+
+
+@router.get("/{scene_id}")
+def send_off(workspace: Space, scene_id: str) -> HTMLResponse:
+    """The page."""
+    scene = workspace.scene(scene_id)
+    state = standing(workspace, "scene", scene_id)
+    return page("sendoff/sendoff.html", standing=state, scene=scene, exports=EXPORTS, settings=ExportSettings())
+
+
+def _number(text: str, name: str) -> int:
+    try:
+        return int(text)
+    except ValueError:
+        raise InvalidInputError(f"The {name} “{text[:20]}” is no whole number.", "Type a number.") from None
+
+
+@router.post("/{scene_id}/make")
+async def make(
+    workspace: Space,
+    board: Board,
+    scene_id: str,
+    kind: Annotated[str, Form(max_length=20)],
+    scale: Annotated[float, Form(allow_inf_nan=False)] = 100.0,
+    loops: Annotated[str, Form(max_length=20)] = "0",
+    first: Annotated[str, Form(max_length=20)] = "",
+    last: Annotated[str, Form(max_length=20)] = "",
+    background: Annotated[bool, Form()] = False,
+) -> HTMLResponse:
+    """Begin a send-off; its progress comes back, and asks for itself until it is done."""
+    scene = workspace.scene(scene_id)
+    number = scene.first_number
+    settings = settings_from(
+        scale=scale / 100,
+        loops=_number(loops, "number of loops"),
+        background=background,
+        first=_number(first, "first frame") - number if first else 0,
+        last=_number(last, "last frame") - number if last else None,
+    )
+    production = await run_in_threadpool(prepare, workspace, scene_id, settings)
+    job = board.start(kind, production)
+    if kind == "svg":
+        job.sampled_size = await run_in_threadpool(sampled_size, production)
+    return _progress(job, scene_id)
+
+
+def _progress(job: Job, scene_id: str) -> HTMLResponse:
+    return page("sendoff/job.html", job=job, scene_id=scene_id, export=EXPORTS[job.kind])
+
+
+@router.get("/{scene_id}/jobs/{job_id}")
+def progress(board: Board, scene_id: str, job_id: str) -> HTMLResponse:
+    """How far a job is."""
+    return _progress(board.get(job_id), scene_id)
+
+
+@router.post("/{scene_id}/jobs/{job_id}/cancel")
+def cancel(board: Board, scene_id: str, job_id: str) -> HTMLResponse:
+    """Stop a job."""
+    return _progress(board.cancel(job_id), scene_id)
+
+
+@router.get("/{scene_id}/jobs/{job_id}/file")
+def fetch(board: Board, scene_id: str, job_id: str, save: bool = False) -> Response:
+    """The very file: to look at, or to save."""
+    job = board.get(job_id)
+    if job.state != "done":
+        raise ConflictError("This file is not ready.", "Wait until it is done.")
+    headers = {"Cache-Control": "no-store"}
+    if save:
+        headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(job.file.name)}"
+    if EXPORTS[job.kind].name == "svg":
+        # An SVG opened by itself may play, and do nothing else.
+        headers["Content-Security-Policy"] = "default-src 'none'; img-src data:; style-src 'none'; sandbox"
+    return FileResponse(job.file, media_type=EXPORTS[job.kind].media_type, headers=headers)
+
+
+@router.get("/{scene_id}/jobs/{job_id}/frames/{index}.png")
+def fetch_frame(board: Board, scene_id: str, job_id: str, index: int) -> Response:
+    """One picture of a finished sequence, out of the very file."""
+    return Response(frame_of(board.get(job_id), index), media_type="image/png", headers={"Cache-Control": "no-store"})
