@@ -58,3 +58,14 @@ def tip(frames, name, length=10.0, angle=0.0):
     a, b, c, d, e, f = frames.nodes[:, [k[1] for k in frames.node_keys].index(name)].T
     x, y = length * math.cos(math.radians(angle)), length * math.sin(math.radians(angle))
     return np.stack([a * x + c * y + e, b * x + d * y + f], -1)
+
+
+def hog() -> int:
+    """Work that takes more memory than a worker may."""
+    return len(bytearray(4_000_000_000))
+
+
+def spin() -> None:
+    """Work that never ends."""
+    while True:
+        pass

@@ -52,6 +52,7 @@ class Store:
         self.connection.row_factory = sqlite3.Row
         self.lock = RLock()
         self._depth = 0
+        self._closed = False
         try:
             for pragma in ("journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON"):
                 self.connection.execute(f"PRAGMA {pragma}")
@@ -112,7 +113,10 @@ class Store:
             raise StoreError(f"{target} cannot be written.", f"{error}.") from error
 
     def close(self) -> None:
-        """Write the journal back into the file and close it."""
+        """Write the journal back into the file and close it; once is enough."""
         with self.lock:
+            if self._closed:
+                return
+            self._closed = True
             self.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
             self.connection.close()

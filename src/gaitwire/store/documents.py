@@ -61,8 +61,8 @@ def load_puppet(store: Store, puppet_id: str) -> Puppet:
         rows = store.rows("SELECT * FROM puppets WHERE id = ?", (puppet_id,))
         if not rows:
             raise NotFoundError("This puppet was taken off the Shelf.", "Undo that on the Shelf to have it back.")
-        bones = fetch(store, "SELECT * FROM bones WHERE puppet_id = ? ORDER BY rank", (puppet_id,), Bone)
-        parts = fetch(store, "SELECT * FROM parts WHERE puppet_id = ? ORDER BY rank", (puppet_id,), Part)
+        bones = fetch(store, "SELECT * FROM bones WHERE puppet_id = ? ORDER BY rank, name, id", (puppet_id,), Bone)
+        parts = fetch(store, "SELECT * FROM parts WHERE puppet_id = ? ORDER BY rank, id", (puppet_id,), Part)
     return Puppet(**dict(rows[0]), revision=revision, bones=tuple(bones), parts=tuple(parts))
 
 
@@ -73,8 +73,8 @@ def load_scene(store: Store, scene_id: str) -> Scene:
         rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
         if not rows:
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
-        instances = fetch(store, "SELECT * FROM instances WHERE scene_id = ? ORDER BY depth", (scene_id,), Instance)
-        channels = fetch(store, "SELECT * FROM channels WHERE scene_id = ?", (scene_id,), Channel)
+        instances = fetch(store, "SELECT * FROM instances WHERE scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
+        channels = fetch(store, "SELECT * FROM channels WHERE scene_id = ? ORDER BY id", (scene_id,), Channel)
         keys = fetch_keys(store, scene_id)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
     return head.model_copy(update={"instances": tuple(instances), "channels": tuple(channels), "keys": tuple(keys)})

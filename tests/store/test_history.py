@@ -1,0 +1,194 @@
+"""History: every run of edits can be taken back step by step, and done again, to the row."""
+
+import contextlib
+import shutil
+import tempfile
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+from hypothesis import strategies as st
+from hypothesis.stateful import (
+    RuleBasedStateMachine,
+    initialize,
+    invariant,
+    precondition,
+    rule,
+    run_state_machine_as_test,
+)
+
+from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
+from gaitwire.services.bench import Bench
+from gaitwire.services.floor import Bead, Floor, make_scene
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
+from gaitwire.store.documents import discard, list_documents, load_puppet, load_scene
+from gaitwire.store.history import SHELF, next_step, take_step
+
+
+def named(workspace, kind, name):
+    return next(e.id for e in list_documents(workspace.store, kind) if e.name == name)
+
+
+def test_a_puppet_taken_off_comes_back_whole(orchard):
+    pip = named(orchard, "puppet", "Pip")
+    before = orchard.puppet(pip)
+    with orchard.edit("take off", [pip, SHELF]) as edit:
+        discard(edit, "puppet", pip)
+    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    assert orchard.cast(scene) == {}  # its scene sleeps, and is not broken
+    take_step(orchard.store, SHELF, "undo")
+    assert orchard.puppet(pip).model_copy(update={"revision": 0}) == before.model_copy(update={"revision": 0})
+    assert len(orchard.cast(scene)) == 1
+
+
+def test_a_step_on_two_documents_waits_for_what_came_later(orchard):
+    pip = named(orchard, "puppet", "Pip")
+    Bench(orchard, pip).rename("Pip the second")
+    Bench(orchard, named(orchard, "puppet", "Tamsin")).rename("Tam")
+    assert next_step(orchard.store, pip, "undo").label == "rename"
+    with pytest.raises(HistoryError, match="first"):
+        for _ in range(9):  # scenes made, then puppets brought in
+            take_step(orchard.store, SHELF, "undo")
+
+
+def test_undo_on_a_page_never_takes_the_page_away(workspace):
+    scene = make_scene(workspace, "Rows")
+    Floor(workspace, scene).update(frames=30)
+    take_step(workspace.store, scene, "undo")
+    with pytest.raises(HistoryError, match="nothing to undo"):
+        take_step(workspace.store, scene, "undo")
+    assert workspace.scene(scene).frames == 48
+
+
+def test_history_survives_a_restart(workspace):
+    scene = make_scene(workspace, "Rows")
+    Floor(workspace, scene).update(frames=30)
+    folder = workspace.store.path.parent
+    workspace.store.close()
+    store = Store(folder)
+    assert take_step(store, scene, "undo")[0] == "set frames"
+    assert load_scene(store, scene).frames == 48
+    workspace.store = store
+
+
+def test_an_edit_from_an_older_page_goes_through_unless_its_rows_changed(orchard):
+    tamsin = named(orchard, "puppet", "Tamsin")
+    puppet = orchard.puppet(tamsin)
+    old = puppet.revision
+    ear, brow = (next(b.id for b in puppet.bones if b.name == n) for n in ("ear", "brow"))
+    Bench(orchard, tamsin, old).set_pivot(ear, 1, 1)
+    Bench(orchard, tamsin, old).set_pivot(brow, 2, 2)
+    with pytest.raises(ConflictError, match="another window"):
+        Bench(orchard, tamsin, old).set_pivot(ear, 3, 3)
+    assert orchard.puppet(tamsin).bone(ear).x == 1
+
+
+def test_an_edit_that_changes_nothing_is_no_step(orchard):
+    pip = named(orchard, "puppet", "Pip")
+    before = next_step(orchard.store, pip, "undo").depth
+    Bench(orchard, pip).rename("Pip")
+    assert next_step(orchard.store, pip, "undo").depth == before
+
+
+def test_a_failed_edit_leaves_no_trace(orchard):
+    cart = named(orchard, "puppet", "Handcart")
+    before, depth = orchard.puppet(cart), next_step(orchard.store, cart, "undo").depth
+    with pytest.raises(GaitWireError):
+        Bench(orchard, cart).remove_bones([b.id for b in before.bones])
+    assert orchard.puppet(cart) == before
+    assert next_step(orchard.store, cart, "undo").depth == depth
+
+
+class Editing(RuleBasedStateMachine):
+    """Random edits, undos and redos on one puppet and one scene, against remembered states."""
+
+    @initialize()
+    def open(self):
+        self.folder = Path(tempfile.mkdtemp())
+        shutil.copytree(FOLDER[0], self.folder / "s")
+        self.workspace = Workspace(Store(self.folder / "s"))
+        self.puppet = named(self.workspace, "puppet", "Pip")
+        self.scene = named(self.workspace, "scene", "Pip hops")
+        self.past = {self.puppet: [self.state(self.puppet)], self.scene: [self.state(self.scene)]}
+        self.future = {self.puppet: [], self.scene: []}
+
+    def state(self, document):
+        load = load_puppet if document == self.puppet else load_scene
+        found = load(self.workspace.store, document).model_dump()
+        rows = [{**found, "revision": 0, "bones": 0, "parts": 0, "instances": 0, "channels": 0, "keys": 0}]
+        return sorted(
+            map(
+                repr,
+                [*rows, *(r for t in ("bones", "parts", "instances", "channels", "keys") for r in found.get(t, ()))],
+            )
+        )
+
+    def did(self, document):
+        now = self.state(document)
+        if now != self.past[document][-1]:
+            self.past[document].append(now)
+            self.future[document] = []
+
+    @rule(n=st.integers(0, 4), x=st.integers(0, 200))
+    def pivot(self, n, x):
+        bones = self.workspace.puppet(self.puppet).bones
+        if bones:
+            Bench(self.workspace, self.puppet).set_pivot(bones[n % len(bones)].id, x, 5)
+        self.did(self.puppet)
+
+    @rule(a=st.integers(0, 4), b=st.integers(0, 4), what=st.sampled_from(["hang", "group", "remove"]))
+    def rehang(self, a, b, what):
+        bones = self.workspace.puppet(self.puppet).bones
+        one, two = bones[a % len(bones)].id, bones[b % len(bones)].id
+        bench = Bench(self.workspace, self.puppet)
+        work = {
+            "hang": lambda: bench.hang([one], two),
+            "group": lambda: bench.group([one, two]),
+            "remove": lambda: bench.remove_bones([one]),
+        }
+        with contextlib.suppress(GaitWireError):
+            work[what]()
+        self.did(self.puppet)
+
+    @rule(by=st.integers(-30, 30), share=st.integers(1, 4), what=st.sampled_from(["move", "copy", "delete", "ease"]))
+    def beads(self, by, share, what):
+        scene = self.workspace.scene(self.scene)
+        owners = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
+        beads = sorted({Bead(*owners[k.channel_id], k.time) for k in scene.keys})[::share]
+        floor = Floor(self.workspace, self.scene)
+        if beads:
+            {"move": lambda: floor.move_beads(beads, by), "copy": lambda: floor.copy_beads(beads, abs(by) % 24),
+             "delete": lambda: floor.delete_beads(beads[:2]), "ease": lambda: floor.ease_beads(beads, "back-out")}[what]()  # fmt: skip
+        self.did(self.scene)
+
+    @rule(which=st.booleans(), direction=st.sampled_from(["undo", "redo"]))
+    def step(self, which, direction):
+        document = self.puppet if which else self.scene
+        limit = self.past[document][1:] if direction == "undo" else self.future[document]
+        if not limit:
+            return
+        take_step(self.workspace.store, document, direction)
+        if direction == "undo":
+            self.future[document].append(self.past[document].pop())
+        else:
+            self.past[document].append(self.future[document].pop())
+
+    @precondition(lambda self: hasattr(self, "workspace"))
+    @invariant()
+    def stands_as_remembered(self):
+        for document, past in self.past.items():
+            assert self.state(document) == past[-1]
+
+    def teardown(self):
+        if hasattr(self, "workspace"):
+            self.workspace.store.close()
+            shutil.rmtree(self.folder)
+
+
+FOLDER = []
+
+
+def test_any_run_of_edits_can_be_taken_back_and_done_again(orchard_folder):
+    FOLDER[:] = [orchard_folder]
+    run_state_machine_as_test(Editing, settings=settings(max_examples=12, stateful_step_count=20, deadline=None))
