@@ -1,0 +1,5 @@
+"""python -m gaitwire"""
+
+from gaitwire.cli import main
+
+main()

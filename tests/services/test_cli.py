@@ -1,0 +1,128 @@
+"""The command line as its users call it, in processes of its own; and a server killed in mid-burst."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+
+import pytest
+from PIL import Image
+
+from gaitwire.store import Store
+from gaitwire.store.documents import list_documents, load_scene
+
+
+def gaitwire(*args, code=0):
+    done = subprocess.run(
+        [sys.executable, "-m", "gaitwire", *map(str, args)], capture_output=True, text=True, timeout=120
+    )
+    assert done.returncode == code, done.stderr
+    return done
+
+
+def test_list_import_and_backup(tmp_path):
+    (tmp_path / "leaf.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path id="Leaf" d="M0 0H9V9Z"/></svg>'
+    )
+    data = tmp_path / "data"
+    gaitwire("import", tmp_path / "leaf.svg", "--name", "Leaf", "--data", data)
+    found = json.loads(gaitwire("list", "--json", "--data", data).stdout)
+    assert found == {"puppets": [{"name": "Leaf", "parts": 1, "bones": 1}], "scenes": []}
+    gaitwire("backup", tmp_path / "copy.sqlite3", "--data", data)
+    assert (tmp_path / "copy.sqlite3").stat().st_size > 10_000
+
+
+def test_failures_say_why_on_standard_error(tmp_path):
+    (tmp_path / "bad.svg").write_text("no svg")
+    bad = gaitwire("import", tmp_path / "bad.svg", "--data", tmp_path / "d", code=1)
+    assert "no readable SVG" in bad.stderr and not bad.stdout
+    assert "Tamsin waits" in gaitwire("render", "Nobody", "-o", tmp_path / "a.svg", "--demo", code=1).stderr
+    assert "no kind of file" in gaitwire("render", "Pip hops", "-o", tmp_path / "a.xyz", "--demo", code=1).stderr
+    gaitwire("import", tmp_path / "missing.svg", code=1)
+    gaitwire("list", "--nonsense", code=2)
+    gaitwire("ease", "back-out", "a", code=2)
+
+
+def test_ease_prints_values():
+    found = json.loads(gaitwire("ease", "sine-in-out", "0", "0.5", "1", "--json").stdout)
+    assert found == {"name": "sine-in-out", "values": pytest.approx([0, 0.5, 1])}
+
+
+def test_render_writes_each_kind_whole(tmp_path):
+    data = tmp_path / "data"
+    gaitwire("render", "Pip hops", "-o", tmp_path / "pip.svg", "--data", data, "--demo", "--loops", 3)
+    assert 'repeatCount="3"' in (tmp_path / "pip.svg").read_text()
+    gaitwire("render", "Pip hops", "-o", tmp_path / "pip.gif", "--data", data, "--scale", 0.25)
+    with Image.open(tmp_path / "pip.gif") as gif:
+        assert (gif.n_frames, gif.size, gif.info["loop"]) == (24, (240, 160), 0)
+    gaitwire("render", "Pip hops", "-o", tmp_path / "pngs", "--data", data, "--scale", 0.25, "--no-background")
+    names = sorted(p.name for p in (tmp_path / "pngs").iterdir())
+    assert names[0] == "Pip_hops_0000.png" and len(names) == 24
+    with Image.open(tmp_path / "pngs" / names[0]) as png:
+        assert png.mode == "RGBA" and png.getpixel((0, 0))[3] == 0
+
+
+def _free_port():
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def _post(home, path, **values):
+    body = urllib.parse.urlencode(values).encode()
+    return urllib.request.urlopen(urllib.request.Request(home + path, body, {"Origin": home}), timeout=20)
+
+
+def test_what_was_acknowledged_survives_a_kill(tmp_path):
+    """The server is killed in the middle of a burst of edits; each one that was answered is there."""
+    port = _free_port()
+    home = f"http://127.0.0.1:{port}"
+    server = subprocess.Popen(
+        [sys.executable, "-m", "gaitwire", "serve", "--data", tmp_path, "--demo", "--port", str(port)],
+        stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    try:
+        assert home in server.stdout.readline()
+        for _ in range(100):
+            try:
+                urllib.request.urlopen(home, timeout=5).close()
+                break
+            except urllib.error.URLError:
+                time.sleep(0.1)
+        assert "is in use" in gaitwire("import", __file__, "--data", tmp_path, code=1).stderr
+        store = Store(tmp_path)
+        scene = load_scene(store, list_documents(store, "scene")[0].id)
+        store.close()
+        instance = scene.instances[0].id
+        acknowledged = []
+        killer = None
+        for i in range(400):
+            values = json.dumps([[instance, instance, "shift_x", float(i)]])
+            try:
+                _post(home, f"/floor/{scene.id}/values", frame=i % scene.frames, values=values).close()
+                acknowledged.append(i)
+            except OSError:
+                break
+            if i == 40:
+                killer = subprocess.Popen(["sh", "-c", f"sleep 0.05; kill -9 {server.pid}"])
+        killer.wait()
+        assert 40 < len(acknowledged) < 400
+    finally:
+        if server.poll() is None:
+            os.kill(server.pid, signal.SIGKILL)
+        server.wait()
+        server.stdout.close()
+    store = Store(tmp_path)
+    found = load_scene(store, scene.id)
+    channel = next(c.id for c in found.channels if c.owner_id == instance and c.property == "shift_x")
+    stored = {k.time: k.value for k in found.keys if k.channel_id == channel}
+    wanted = {float(i % scene.frames): float(i) for i in acknowledged}
+    missing = {t: v for t, v in wanted.items() if stored.get(t, -1.0) < v}
+    store.close()
+    assert not missing

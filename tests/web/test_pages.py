@@ -1,0 +1,173 @@
+"""What the pages' requests do: art in, fragments that changed, revisions, live drags, files."""
+
+import json
+import struct
+import time
+
+import numpy as np
+import pytest
+
+from gaitwire.services.floor import Floor
+from gaitwire.store.documents import list_documents
+
+
+def named(workspace, kind, name):
+    return next(e.id for e in list_documents(workspace.store, kind) if e.name == name)
+
+
+def post(client, url, revision=None, **data):
+    headers = {"HX-Request": "true"} | ({"Gw-Revision": str(revision)} if revision is not None else {})
+    return client.post(url, data=data, headers=headers)
+
+
+SVG = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><g id="Leaf"><path d="M0 0H9V9Z"/></g><text>a</text></svg>'
+
+
+def test_art_comes_in_and_says_what_it_lost(client, orchard):
+    found = client.post(
+        "/puppets", files={"art": ("green_leaf.svg", SVG, "image/svg+xml")}, headers={"HX-Request": "true"}
+    )
+    assert found.status_code == 200
+    assert "green leaf" in found.text and "Text was left out" in found.text
+    puppet = orchard.puppet(named(orchard, "puppet", "green leaf"))
+    assert [p.name for p in puppet.parts] == ["Leaf"]
+
+
+def test_refused_art_is_told_at_the_form_and_the_server_lives(client):
+    found = client.post(
+        "/puppets", files={"art": ("a.svg", b"<svg><script/></svg>", "image/svg+xml")}, headers={"HX-Request": "true"}
+    )
+    assert found.status_code == 422
+    assert found.headers["HX-Retarget"] == "#remarks"
+    assert 'role="alert"' in found.text
+    assert client.get("/").status_code == 200
+
+
+def test_taking_off_and_undo_on_the_shelf(client, orchard):
+    pip = named(orchard, "puppet", "Pip")
+    gone = post(client, f"/shelf/discard/puppet/{pip}")
+    assert "Undo brings it back" in gone.text
+    assert client.get(f"/bench/{pip}").status_code == 404
+    assert "Undone: take Pip off." in post(client, "/history/shelf/shelf/undo").text
+    assert client.get(f"/bench/{pip}").status_code == 200
+
+
+def test_an_edit_answers_with_the_wires_it_changed_and_no_others(client, orchard):
+    scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
+    instance = scene.instances[0]
+    rope = next(b.id for b in orchard.puppet(instance.puppet_id).bones if b.name == "rope end")
+    values = json.dumps([[instance.id, rope, "turn", 12.5]])
+    found = post(client, f"/floor/{scene.id}/values", scene.revision, frame=5, values=values)
+    assert found.headers["Gw-Revision"] == str(scene.revision + 1)
+    assert found.text.count('class="beads"') == 2  # the bone's wire, and its group's
+    assert f"wire-{instance.id}-{rope}" in found.text
+
+
+def test_a_stale_page_is_told_and_nothing_is_overwritten(client, orchard):
+    tamsin = orchard.puppet(named(orchard, "puppet", "Tamsin"))
+    ear = next(b for b in tamsin.bones if b.name == "ear")
+    url = f"/bench/{tamsin.id}/bones/{ear.id}/pivot"
+    assert post(client, url, tamsin.revision, x=1, y=1).status_code == 200
+    stale = post(client, url, tamsin.revision, x=2, y=2)
+    assert stale.status_code == 409 and "another window" in stale.text
+    assert orchard.puppet(tamsin.id).bone(ear.id).x == 1
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "words"),
+    [("frames", "0", "frames"), ("frames", "many", "no number"), ("rate", "0", "between 1 and 240"), ("rate", "x", "frame rate"),
+     ("background", "red", "background"), ("name", "  ", "A name is needed"), ("color", "1", "cannot be set")],
+)  # fmt: skip
+def test_settings_that_do_not_fit_are_refused_with_words(client, orchard, field, value, words):
+    scene = named(orchard, "scene", "Pip hops")
+    before = orchard.scene(scene)
+    found = post(client, f"/floor/{scene}/set", field=field, value=value)
+    assert found.status_code == 422 and words in found.text
+    assert orchard.scene(scene) == before
+
+
+def test_a_dozen_beads_slide_around_the_loop_and_the_seam_stays_closed(client, orchard):
+    scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
+    owners = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
+    wires = sorted(set(owners.values()))[:3]
+    beads = sorted({(*owners[k.channel_id], k.time) for k in scene.keys if owners[k.channel_id] in wires})
+    assert len(beads) >= 12
+    before = orchard.frames(scene.id, np.arange(32.0)).nodes
+    found = post(client, f"/floor/{scene.id}/beads/move", scene.revision, beads=json.dumps(beads), by=2)
+    picked = json.loads(found.text.split('data-beads="')[1].split('"')[0].replace("&#34;", '"'))
+    assert sorted(t for *_, t in picked) == sorted((t + 2) % 32 for *_, t in beads)
+    after = orchard.frames(scene.id, np.arange(34.0))
+    assert np.array_equal(after.nodes[0], after.nodes[32])
+    names = [k[1] for k in after.node_keys]
+    roots = [names.index(o) for _, o in wires if orchard.puppet(scene.instances[0].puppet_id).bone(o).parent_id is None]
+    for node in roots:  # a bone whose parents stay moves just the same, two frames later
+        assert after.nodes[2:34, node] == pytest.approx(before[:, node], abs=1e-9)
+
+
+def test_frames_come_packed_and_a_live_drag_answers_in_the_same_form(client, orchard):
+    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    whole = client.get(f"/floor/{scene.id}/frames.bin").content
+    assert struct.unpack("<4I", whole[:16])[1] == 24
+    instance = scene.instances[0]
+    leaf = next(b for b in orchard.puppet(instance.puppet_id).bones if b.name == "leaf")
+    with client.websocket_connect(f"ws://127.0.0.1:8765/live/scene/{scene.id}") as socket:
+        for text, words in (("{}", "could not be read"), ('{"kind":"dance","x":0,"y":0}', "no gesture")):
+            socket.send_text(text)
+            assert words in socket.receive_bytes().decode()
+        move = {
+            "kind": "pose",
+            "gesture": "turn",
+            "x": 500,
+            "y": 300,
+            "from_x": 480,
+            "from_y": 300,
+            "frame": 3,
+            "began": 1,
+        }
+        socket.send_text(json.dumps(move | {"nodes": [[instance.id, leaf.id]]}))
+        reply = socket.receive_bytes()
+    size = struct.unpack("<I", reply[:4])[0]
+    head = json.loads(reply[4 : 4 + size])
+    assert head["values"][0][:3] == [instance.id, leaf.id, "turn"]
+    assert struct.unpack("<4I", reply[4 + size : 20 + size])[1] == 1
+
+
+def test_a_send_off_is_made_previewed_saved_and_can_be_cancelled(client, orchard):
+    scene = named(orchard, "scene", "Pip hops")
+    made = post(client, f"/send-off/{scene}/make", kind="svg")
+    job = made.text.split('data-job="')[1].split('"')[0]
+    url = f"/send-off/{scene}/jobs/{job}"
+    for _ in range(100):
+        if "Save" in client.get(url).text:
+            break
+        time.sleep(0.1)
+    assert client.get(f"{url}/file").content.startswith(b"<svg")
+    assert "attachment" in client.get(f"{url}/file?save=true").headers["content-disposition"]
+    slow = post(client, f"/send-off/{scene}/make", kind="png", scale=400)
+    other = slow.text.split('data-job="')[1].split('"')[0]
+    post(client, f"/send-off/{scene}/jobs/{other}/cancel")
+    for _ in range(100):
+        if "Cancelled" in client.get(f"/send-off/{scene}/jobs/{other}").text:
+            break
+        time.sleep(0.1)
+    assert "Nothing was written" in client.get(f"/send-off/{scene}/jobs/{other}").text
+    assert client.get(f"/send-off/{scene}/jobs/{other}/file").status_code == 409
+
+
+@pytest.mark.parametrize(
+    "data", [{"scale": "900"}, {"loops": "-1"}, {"loops": "x"}, {"first": "9", "last": "3"}, {"first": "99"}]
+)
+def test_send_off_settings_that_do_not_fit_are_refused(client, orchard, data):
+    found = post(client, f"/send-off/{named(orchard, 'scene', 'Pip hops')}/make", kind="gif", **data)
+    assert found.status_code == 422
+
+
+def test_key_pose_keys_every_property_and_changes_no_frame_there(client, orchard):
+    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    floor = Floor(orchard, scene.id)
+    before = orchard.frames(scene.id, np.array([11.0])).nodes
+    nodes = orchard.frames(scene.id, np.array([11.0])).node_keys
+    floor.key_pose(11.0, nodes)
+    keyed = [k for k in floor.scene.keys if k.time == 11.0]
+    assert len(keyed) == 6 * len(nodes)
+    assert orchard.frames(scene.id, np.array([11.0])).nodes == pytest.approx(before, abs=1e-4)
