@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
 
 from gaitwire.demo import build_orchard
 from gaitwire.services.workspace import Workspace
@@ -40,3 +41,31 @@ def orchard(tmp_path: Path, orchard_folder: Path) -> Iterator[Workspace]:
     """A workspace with the orchard."""
     shutil.copytree(orchard_folder, tmp_path / "store")
     yield from _opened(tmp_path / "store")
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    """One headless Chromium for the whole run, with no way out of this machine."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            chromium_sandbox=False,
+            args=["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"],
+        )
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(chromium: Browser) -> Iterator[Page]:
+    """A fresh page; whatever a script complains about fails the test."""
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    page = context.new_page()
+    page.set_default_timeout(8000)
+    complaints: list[str] = []
+    page.on("pageerror", lambda error: complaints.append(str(error)))
+    page.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
+    page.complaints = complaints  # type: ignore[attr-defined]
+    yield page
+    context.close()
+    assert not complaints

@@ -53,6 +53,11 @@ def scene(tracks: Tracks, frames: int = 24, loop: bool = True, ease: str = "line
     )
 
 
+def lead(scene: Scene) -> Instance:
+    """The puppet in front of all others."""
+    return scene.instances[-1]
+
+
 def tip(frames, name, length=10.0, angle=0.0):
     """Where a bone's tip is on the stage, (frames, 2)."""
     a, b, c, d, e, f = frames.nodes[:, [k[1] for k in frames.node_keys].index(name)].T

@@ -11,7 +11,7 @@ from gaitwire.core.puppet.art import Gradient, Group, Picture
 from gaitwire.formats.raster import draw_art
 from gaitwire.formats.svg import read_svg
 
-INK = 'xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape"'
+INK = 'xmlns:draw="https://example.org/draw"'
 LINK = 'xmlns:xlink="http://www.w3.org/1999/xlink"'
 
 
@@ -33,7 +33,7 @@ RECT = '<rect x="10" y="20" width="30" height="40" {}/>'
 def test_named_groups_become_parts_in_drawing_order():
     found = read(
         '<g id="far_arm"><path d="M0 0H10V10Z"/></g>'
-        '<g inkscape:label="Body"><circle cx="50" cy="50" r="9"/><circle cx="60" cy="50" r="9"/></g>'
+        '<g draw:label="Body"><circle cx="50" cy="50" r="9"/><circle cx="60" cy="50" r="9"/></g>'
         '<g id="g4711"><title>near arm</title><path d="M0 0H10V10Z"/></g>'
     )
     assert [p.name for p in found.parts] == ["far arm", "Body", "near arm"]
@@ -64,7 +64,7 @@ def test_hidden_layers_come_in_hidden():
 
 def test_equal_names_are_told_apart():
     found = read(
-        '<g id="a" inkscape:label="leaf"><path d="M0 0H9V9Z"/></g><g id="b" inkscape:label="leaf"><path d="M0 0H9V9Z"/></g>'
+        '<g id="a" draw:label="leaf"><path d="M0 0H9V9Z"/></g><g id="b" draw:label="leaf"><path d="M0 0H9V9Z"/></g>'
     )
     assert [p.name for p in found.parts] == ["leaf", "leaf 2"]
 

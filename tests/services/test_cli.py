@@ -16,6 +16,7 @@ from PIL import Image
 
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents, load_scene
+from making import lead
 
 
 def gaitwire(*args, code=0):
@@ -60,7 +61,7 @@ def test_render_writes_each_kind_whole(tmp_path):
     assert 'repeatCount="3"' in (tmp_path / "pip.svg").read_text()
     gaitwire("render", "Pip hops", "-o", tmp_path / "pip.gif", "--data", data, "--scale", 0.25)
     with Image.open(tmp_path / "pip.gif") as gif:
-        assert (gif.n_frames, gif.size, gif.info["loop"]) == (24, (240, 160), 0)
+        assert (gif.n_frames, gif.size, gif.info["loop"]) == (24, (320, 180), 0)
     gaitwire("render", "Pip hops", "-o", tmp_path / "pngs", "--data", data, "--scale", 0.25, "--no-background")
     names = sorted(p.name for p in (tmp_path / "pngs").iterdir())
     assert names[0] == "Pip_hops_0000.png" and len(names) == 24
@@ -99,7 +100,7 @@ def test_what_was_acknowledged_survives_a_kill(tmp_path):
         store = Store(tmp_path)
         scene = load_scene(store, list_documents(store, "scene")[0].id)
         store.close()
-        instance = scene.instances[0].id
+        instance = lead(scene).id
         acknowledged = []
         killer = None
         for i in range(400):

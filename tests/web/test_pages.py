@@ -9,6 +9,7 @@ import pytest
 
 from gaitwire.services.floor import Floor
 from gaitwire.store.documents import list_documents
+from making import lead
 
 
 def named(workspace, kind, name):
@@ -54,7 +55,7 @@ def test_taking_off_and_undo_on_the_shelf(client, orchard):
 
 def test_an_edit_answers_with_the_wires_it_changed_and_no_others(client, orchard):
     scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
-    instance = scene.instances[0]
+    instance = lead(scene)
     rope = next(b.id for b in orchard.puppet(instance.puppet_id).bones if b.name == "rope end")
     values = json.dumps([[instance.id, rope, "turn", 12.5]])
     found = post(client, f"/floor/{scene.id}/values", scene.revision, frame=5, values=values)
@@ -89,7 +90,7 @@ def test_settings_that_do_not_fit_are_refused_with_words(client, orchard, field,
 def test_a_dozen_beads_slide_around_the_loop_and_the_seam_stays_closed(client, orchard):
     scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
     owners = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
-    wires = sorted(set(owners.values()))[:3]
+    wires = sorted({o for o in owners.values() if o[0] == lead(scene).id})[:3]
     beads = sorted({(*owners[k.channel_id], k.time) for k in scene.keys if owners[k.channel_id] in wires})
     assert len(beads) >= 12
     before = orchard.frames(scene.id, np.arange(32.0)).nodes
@@ -99,7 +100,7 @@ def test_a_dozen_beads_slide_around_the_loop_and_the_seam_stays_closed(client, o
     after = orchard.frames(scene.id, np.arange(34.0))
     assert np.array_equal(after.nodes[0], after.nodes[32])
     names = [k[1] for k in after.node_keys]
-    roots = [names.index(o) for _, o in wires if orchard.puppet(scene.instances[0].puppet_id).bone(o).parent_id is None]
+    roots = [names.index(o) for _, o in wires if orchard.puppet(lead(scene).puppet_id).bone(o).parent_id is None]
     for node in roots:  # a bone whose parents stay moves just the same, two frames later
         assert after.nodes[2:34, node] == pytest.approx(before[:, node], abs=1e-9)
 
@@ -108,7 +109,7 @@ def test_frames_come_packed_and_a_live_drag_answers_in_the_same_form(client, orc
     scene = orchard.scene(named(orchard, "scene", "Pip hops"))
     whole = client.get(f"/floor/{scene.id}/frames.bin").content
     assert struct.unpack("<4I", whole[:16])[1] == 24
-    instance = scene.instances[0]
+    instance = lead(scene)
     leaf = next(b for b in orchard.puppet(instance.puppet_id).bones if b.name == "leaf")
     with client.websocket_connect(f"ws://127.0.0.1:8765/live/scene/{scene.id}") as socket:
         for text, words in (("{}", "could not be read"), ('{"kind":"dance","x":0,"y":0}', "no gesture")):
@@ -166,8 +167,9 @@ def test_key_pose_keys_every_property_and_changes_no_frame_there(client, orchard
     scene = orchard.scene(named(orchard, "scene", "Pip hops"))
     floor = Floor(orchard, scene.id)
     before = orchard.frames(scene.id, np.array([11.0])).nodes
-    nodes = orchard.frames(scene.id, np.array([11.0])).node_keys
+    nodes = [k for k in orchard.frames(scene.id, np.array([11.0])).node_keys if k[0] == lead(scene).id]
     floor.key_pose(11.0, nodes)
-    keyed = [k for k in floor.scene.keys if k.time == 11.0]
+    own = {c.id for c in floor.scene.channels if c.instance_id == lead(scene).id}
+    keyed = [k for k in floor.scene.keys if k.time == 11.0 and k.channel_id in own]
     assert len(keyed) == 6 * len(nodes)
     assert orchard.frames(scene.id, np.array([11.0])).nodes == pytest.approx(before, abs=1e-4)

@@ -30,6 +30,8 @@ class Instance(BaseModel):
     """Shown mirrored, facing the other way."""
     hidden: bool = False
     locked: bool = False
+    backdrop: bool = False
+    """Belongs to the background: never caught by a pointer, left out of files without one."""
 
 
 class Scene(BaseModel):

@@ -78,6 +78,26 @@ _HANDCART = (
 )
 
 
+_CROWNS = {
+    # The crown's joint lies where its trunk forks, so that wind bends it there.
+    "row tree 1 crown": (470, 488),
+    "row tree 2 crown": (900, 488),
+    "row tree 3 crown": (1230, 462),
+    "left tree crown": (190, 455),
+    "right tree crown": (1440, 447),
+}
+
+
+def make_orchard(workspace: Workspace) -> str:
+    """The orchard itself: hills, rows of trees, a ladder; the puppet's id."""
+    bench = bring_in(workspace, "orchard.svg", "Orchard rows")
+    trunks = {name: name.replace("crown", "trunk") for name in _CROWNS}
+    rig(bench, [Joint(trunk, None, _CROWNS[crown]) for crown, trunk in trunks.items()])
+    rig(bench, [Joint(crown, trunks[crown], pivot) for crown, pivot in _CROWNS.items()])
+    bench.set_base(800, 640)
+    return bench.puppet_id
+
+
 def make_tamsin(workspace: Workspace) -> str:
     """Tamsin, a picker; the puppet's id."""
     bench = bring_in(workspace, "tamsin.svg", "Tamsin")

@@ -35,21 +35,36 @@ class Performer:
         return beads
 
 
+STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
+"""Every demo scene's stage; the meadow of the orchard lies at its floor line."""
+
+
+def _set_stage(workspace: Workspace, name: str, frames: int, orchard_id: str) -> Floor:
+    """A scene before the orchard, whose crowns stir a little in the wind."""
+    floor = Floor(workspace, make_scene(workspace, name, frames=frames, **STAGE))
+    orchard = Performer(workspace, floor, orchard_id, x=640.0, y=640.0)
+    for n, (tree, sway) in enumerate(
+        [("left tree", 1.1), ("right tree", 0.9), ("row tree 1", 1.5), ("row tree 2", 1.7), ("row tree 3", 1.4)]
+    ):
+        orchard.key(
+            f"{tree} crown", {"skew": [(0, -sway), (frames / 2, sway)]}, "sine-in-out", by=round(n * frames / 7)
+        )
+    floor.update_instance(orchard.instance, backdrop=True, locked=True, scale=1.0)
+    return floor
+
+
 CART_LENGTH = 32
-_JOLT = [(0, -3.4), (8, 2.6), (16, -2.8), (24, 3.0)]
+_JOLT = [(0, -4.4), (8, 3.2), (16, -3.4), (24, 4.0)]
 
 
 def _scaled(track: Track, by: float) -> list[tuple[float, float]]:
     return [(frame, value * by) for frame, value in track]
 
 
-def make_cart_scene(workspace: Workspace, puppet_id: str) -> str:
+def make_cart_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str:
     """A loaded handcart jolts on the spot; the loop closes by itself."""
-    scene_id = make_scene(
-        workspace, "The cart jolts", frames=CART_LENGTH, width=960, height=640, background="#f0ddbb", ground=560.0
-    )
-    floor = Floor(workspace, scene_id)
-    cart = Performer(workspace, floor, puppet_id, x=470.0, y=560.0)
+    floor = _set_stage(workspace, "The cart jolts", CART_LENGTH, orchard_id)
+    cart = Performer(workspace, floor, puppet_id, x=600.0, y=656.0, scale=0.94)
     cart.key("cart", {"turn": _JOLT}, "quad-in-out")
     cart.key("crates", {"skew": _scaled(_JOLT, -1.7)}, "quad-in-out")
     # Three flaps while the cart goes once to and fro.
@@ -58,31 +73,31 @@ def make_cart_scene(workspace: Workspace, puppet_id: str) -> str:
     cart.key("rope end", {"turn": _scaled(_JOLT, -3.2)}, by=3)
     cart.key("handle", {"turn": _scaled(_JOLT, -0.5)}, "quad-in-out", by=1)
     for who, lag, size in (("Stook", 2.0, 1.5), ("Tamsin", 1.0, 1.1)):
-        body = "Stook coat" if who == "Stook" else "Tamsin body"
-        cart.key(
-            who,
-            {"skew": _scaled(_JOLT, -1.2 * size), "shift_y": [(0, 0), (4, -5), (8, 0), (16, 0), (20, -6), (24, 0)]},
-            by=lag,
-        )
-        cart.key(body, {"turn": _scaled(_JOLT, -1.1 * size)}, by=lag)
-        cart.key(f"{who} head", {"turn": _scaled(_JOLT, 1.6 * size)}, by=lag + 1)
-        cart.key(f"{who} arm", {"turn": _scaled(_JOLT, -2.6)}, by=lag + 2)
-        cart.key(f"{who} far leg", {"turn": _scaled(_JOLT, -1.4)}, by=lag + 2)
-        cart.key(f"{who} near leg", {"turn": _scaled(_JOLT, -1.8)}, by=lag + 3)
+        _rider(cart, who, lag, size)
     cart.key("Tamsin plait", {"turn": _scaled(_JOLT, 4.0)}, by=4)
-    return scene_id
+    return floor.scene_id
 
 
-def make_pip_scene(workspace: Workspace, puppet_id: str) -> str:
+def _rider(cart: Performer, who: str, lag: float, size: float) -> None:
+    """One figure on the load: the body rides late on the jolt, each joint later than the one it hangs from."""
+    hop = [(0, 0), (4, -5), (8, 0), (16, 0), (20, -6), (24, 0)]
+    cart.key(who, {"skew": _scaled(_JOLT, -1.2 * size), "shift_y": hop}, by=lag)
+    cart.key("Stook coat" if who == "Stook" else "Tamsin body", {"turn": _scaled(_JOLT, -1.1 * size)}, by=lag)
+    cart.key(f"{who} head", {"turn": _scaled(_JOLT, 1.6 * size)}, by=lag + 1)
+    cart.key(f"{who} arm", {"turn": _scaled(_JOLT, -2.6)}, by=lag + 2)
+    cart.key(f"{who} far leg", {"turn": _scaled(_JOLT, -1.4)}, by=lag + 2)
+    cart.key(f"{who} near leg", {"turn": _scaled(_JOLT, -1.8)}, by=lag + 3)
+
+
+def make_pip_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str:
     """Pip hops: squash, stretch, a hang at the top, leaf and stem late."""
-    scene_id = make_scene(workspace, "Pip hops", frames=24, width=960, height=640, background="#d9dfb8", ground=540.0)
-    floor = Floor(workspace, scene_id)
-    pip = Performer(workspace, floor, puppet_id, x=480.0, y=540.0)
+    floor = _set_stage(workspace, "Pip hops", 24, orchard_id)
+    pip = Performer(workspace, floor, puppet_id, x=640.0, y=648.0, scale=0.95)
     pip.key(
         "apple", {"stretch": [(0, 1.0), (3, 0.78), (6, 0.76), (9, 1.2), (13, 1.0), (17, 1.16), (19, 1.0), (21, 0.74)]}
     )
     pip.key("seat", {"shift_y": [(0, 0), (7, 0)]})
-    pip.key("seat", {"shift_y": [(14, -190)]}, "quad-in")
+    pip.key("seat", {"shift_y": [(14, -250)]}, "quad-in")
     pip.key("seat", {"shift_y": [(20, 0)]}, "linear")
     pip.floor.ease_beads([Bead(pip.instance, pip.instance, 7.0)], "quad-out")
     pip.key("stem", {"turn": [(2, 0), (8, 14), (12, -12), (18, 16), (22, -10)]})
@@ -91,16 +106,13 @@ def make_pip_scene(workspace: Workspace, puppet_id: str) -> str:
         "eyes", {"stretch": [(0, 1), (4, 0.5), (8, 1.15), (14, 1.1), (20, 1)], "shift_y": [(4, 4), (14, -6), (22, 0)]}
     )
     pip.key("mouth", {"stretch": [(4, 0.7), (14, 1.9), (21, 0.8)]})
-    return scene_id
+    return floor.scene_id
 
 
-def make_tamsin_scene(workspace: Workspace, puppet_id: str) -> str:
+def make_tamsin_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str:
     """Tamsin breathes and looks about: an idle that never stands dead still."""
-    scene_id = make_scene(
-        workspace, "Tamsin waits", frames=96, width=960, height=640, background="#e3ddc0", ground=600.0
-    )
-    floor = Floor(workspace, scene_id)
-    tamsin = Performer(workspace, floor, puppet_id, x=470.0, y=600.0, scale=0.92)
+    floor = _set_stage(workspace, "Tamsin waits", 96, orchard_id)
+    tamsin = Performer(workspace, floor, puppet_id, x=600.0, y=650.0, scale=0.8)
     breath = [(0, 0.0), (24, 1.0), (48, 0.0), (72, 1.0)]
     tamsin.key("chest", {"turn": _scaled(breath, 1.6), "stretch": [(f, 1 + 0.012 * v) for f, v in breath]})
     tamsin.key("pelvis", {"shift_x": [(0, -2.0), (48, 2.0)], "turn": [(0, -0.5), (48, 0.6)]})
@@ -116,4 +128,4 @@ def make_tamsin_scene(workspace: Workspace, puppet_id: str) -> str:
     tamsin.key("plait", {"turn": [(0, 0), (34, 0), (42, 12), (52, -3), (66, 2), (75, -11), (86, 3)]})
     tamsin.key("scarf tail", {"turn": [(0, 4), (16, -6), (33, 5), (50, -7), (66, 6), (81, -4)]})
     tamsin.key("apron", {"turn": _scaled(breath, 1.4)}, by=4)
-    return scene_id
+    return floor.scene_id

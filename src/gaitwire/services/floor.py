@@ -9,8 +9,9 @@ from typing import Any, NamedTuple
 import numpy as np
 from pydantic import ValidationError
 
-from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate.evaluate import sample_values
+from gaitwire.core.evaluate.handles import drag, take
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing import edit as rules
@@ -111,6 +112,7 @@ class Floor:
     def set_values(self, frame: float, values: Mapping[Slot, float], label: str = "pose") -> None:
         """Key values at a frame, making channels as needed. Only what is named gets a key."""
         with self._edit(label) as edit:
+            self._refuse_locked((instance_id, owner_id) for instance_id, owner_id, _ in values)
             scene = self.scene
             known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
             keys = scene.keys_by_channel()
@@ -123,6 +125,22 @@ class Floor:
                 held = round(min(prop.high, max(prop.low, value)), 6)
                 change = rules.set_key(keys.get(channel.id, []), channel.id, frame, held, scene.loop_length, new_id)
                 _store(edit, change)
+
+    def _refuse_locked(self, nodes: Iterable[tuple[str, str]]) -> None:
+        """Raise LockedError, by name, where a puppet of the scene or one of its bones is locked."""
+        scene = self.scene
+        instances = {i.id: i for i in scene.instances}
+        cast = self.workspace.cast(scene)
+        for instance_id, owner_id in set(nodes):
+            instance = instances.get(instance_id)
+            if instance is None:
+                continue
+            if instance.locked:
+                raise LockedError(f"“{instance.name}” is locked.", "Unlock it on its card first.")
+            puppet = cast.get(instance.puppet_id)
+            bone = puppet.bone(owner_id) if puppet else None
+            if bone is not None and bone.locked:
+                raise LockedError(f"“{bone.name}” is locked.", "Unlock it on the Bench first.")
 
     def _new_channel(self, scene: Scene, slot: Slot) -> Channel:
         instance_id, owner_id, prop = slot
@@ -165,7 +183,9 @@ class Floor:
     def _change_keys(
         self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange]
     ) -> None:
+        beads = list(beads)
         with self._edit(label) as edit:
+            self._refuse_locked((b.instance_id, b.owner_id) for b in beads)
             scene = self.scene
             keys = scene.keys_by_channel()
             for channel_id, chosen in self.chosen_keys(beads).items():
@@ -181,6 +201,14 @@ class Floor:
                 if node in wanted:
                     values |= {(*node, name): float(sampled[row, i, 0]) for i, name in enumerate(NODE_PROPERTIES)}
         self.set_values(frame, values, "key pose")
+
+    def nudge(self, frame: float, nodes: Sequence[tuple[str, str]], dx: float, dy: float) -> None:
+        """Shift nodes by pixels of the stage, keyed at a frame; as a drag by that much would."""
+        compiled = self.workspace.compiled(self.scene_id)
+        grips = [take(compiled, instance_id, owner_id, frame) for instance_id, owner_id in nodes]
+        if not grips:
+            raise InvalidInputError("Nothing is chosen to shift.", "Choose some bones first.")
+        self.set_values(frame, drag("shift", grips[0], grips[1:], (0.0, 0.0), (dx, dy)), "nudge")
 
     def step_depth(self, instance_id: str, steps: int) -> None:
         """Move a puppet to the front (positive) or the back by places."""
@@ -228,6 +256,7 @@ class Floor:
     def delete_beads(self, beads: Sequence[Bead]) -> None:
         """Delete beads; a channel that loses its last key goes too."""
         with self._edit("delete beads") as edit:
+            self._refuse_locked((b.instance_id, b.owner_id) for b in beads)
             keys = self.scene.keys_by_channel()
             for channel_id, chosen in self.chosen_keys(beads).items():
                 edit.remove("keys", chosen)

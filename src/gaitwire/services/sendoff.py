@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
+from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import ExportSettings, Production
@@ -29,10 +30,13 @@ def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Pr
     """Everything an export needs, evaluated; raises InvalidInputError for a range or size that is not there."""
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene
+    if not settings.background and any(i.backdrop for i in scene.instances):
+        scene = scene.model_copy(update={"instances": tuple(i for i in scene.instances if not i.backdrop)})
+        compiled = compile_scene(scene, compiled.puppets)
     if settings.first >= scene.frames:
         raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
     last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
-    frames = workspace.frames(scene_id, np.arange(settings.first, last + 1, dtype=float))
+    frames = evaluate(compiled, np.arange(settings.first, last + 1, dtype=float), cache=workspace.blocks)
     arts = arts_of(workspace, compiled)
     hashes = {n.hash for art in arts.values() for n in leaves(art.nodes) if isinstance(n, Picture)}
     pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}

@@ -82,6 +82,11 @@ def _label(region: Region, side: Side) -> str:
     return region.capitalize() if side == "centre" or region in ("head", "body") else f"{side.capitalize()} {region}"
 
 
+def front_to_back(scene: Scene) -> list[Instance]:
+    """The scene's puppets, the one in front first."""
+    return sorted(scene.instances, key=lambda i: (i.depth, i.id), reverse=True)
+
+
 def build_timeline(scene: Scene, puppets: dict[str, Puppet]) -> Timeline:
     """All rows of a scene."""
     times: dict[tuple[str, str], list[float]] = {}
@@ -89,8 +94,9 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet]) -> Timeline:
     for channel in scene.channels:
         times.setdefault((channel.instance_id, channel.owner_id), []).extend(k.time for k in keys.get(channel.id, []))
     span = _span(scene)
-    ordered = sorted(scene.instances, key=lambda i: -i.depth)
-    cast = tuple(Cast(i, puppets.get(i.puppet_id), tuple(_groups(scene, i, puppets, times, span))) for i in ordered)
+    cast = tuple(
+        Cast(i, puppets.get(i.puppet_id), tuple(_groups(scene, i, puppets, times, span))) for i in front_to_back(scene)
+    )
     return Timeline(scene, span, cast, tuple(_ticks(scene, span)))
 
 
@@ -107,7 +113,10 @@ def _groups(
     scene: Scene, instance: Instance, puppets: dict[str, Puppet],
     times: dict[tuple[str, str], list[float]], span: float,
 ) -> Iterator[WireGroup]:  # fmt: skip
-    seat = _wire(scene, instance, instance.id, "Seat", SEAT, times.get((instance.id, instance.id), []), span)
+    fixed = instance.locked
+    seat = _wire(
+        scene, instance, instance.id, "Seat", SEAT, times.get((instance.id, instance.id), []), span, locked=fixed
+    )
     yield WireGroup(seat)
     puppet = puppets.get(instance.puppet_id)
     if puppet is None:
@@ -127,7 +136,14 @@ def _groups(
         members.sort(key=order.__getitem__)
         wires = tuple(
             _wire(
-                scene, instance, i, by_id[i].name, label, times.get((instance.id, i), []), span, locked=by_id[i].locked
+                scene,
+                instance,
+                i,
+                by_id[i].name,
+                label,
+                times.get((instance.id, i), []),
+                span,
+                locked=fixed or by_id[i].locked,
             )
             for i in members
         )

@@ -54,12 +54,14 @@ class Workspace:
     def puppet(self, puppet_id: str) -> Puppet:
         """The puppet as it stands now; raises NotFoundError."""
         revision = documents.revision_of(self.store, puppet_id)
-        return self._documents.get((puppet_id, revision), lambda: documents.load_puppet(self.store, puppet_id))
+        return self._documents.get(
+            ("puppet", puppet_id, revision), lambda: documents.load_puppet(self.store, puppet_id)
+        )
 
     def scene(self, scene_id: str) -> Scene:
         """The scene as it stands now; raises NotFoundError."""
         revision = documents.revision_of(self.store, scene_id)
-        return self._documents.get((scene_id, revision), lambda: documents.load_scene(self.store, scene_id))
+        return self._documents.get(("scene", scene_id, revision), lambda: documents.load_scene(self.store, scene_id))
 
     def cast(self, scene: Scene) -> dict[str, Puppet]:
         """The scene's puppets by id; one that is missing sleeps and is left out."""
@@ -75,13 +77,13 @@ class Workspace:
         """The scene, compiled; kept while neither it nor a puppet in it changes."""
         scene = self.scene(scene_id)
         cast = self.cast(scene)
-        key = (scene_id, scene.revision, *sorted((p.id, p.revision) for p in cast.values()))
+        key = ("compiled", scene_id, scene.revision, *sorted((p.id, p.revision) for p in cast.values()))
         return self._documents.get(key, lambda: compile_scene(scene, cast))
 
     def compiled_puppet(self, puppet_id: str) -> CompiledScene:
         """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""
         puppet = self.puppet(puppet_id)
-        return self._documents.get((puppet_id, puppet.revision, "stage"), lambda: compile_alone(puppet))
+        return self._documents.get(("alone", puppet_id, puppet.revision), lambda: compile_alone(puppet))
 
     def frames(self, scene_id: str, frames: FloatArray, overrides: Overrides | None = None) -> Frames:
         """Evaluated frames of a scene."""

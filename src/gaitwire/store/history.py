@@ -144,6 +144,12 @@ def _forget_undone(db: sqlite3.Connection, document: str) -> None:
     )
 
 
+def clear_history(store: Store) -> None:
+    """Forget every step of every document: what stands now can no longer be undone."""
+    with store.atomic() as db:
+        db.execute("DELETE FROM steps")
+
+
 _NEXT = {
     # direction: (undone flag of the steps looked at, order that finds the next one)
     "undo": (0, "DESC"),

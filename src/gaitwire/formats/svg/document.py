@@ -14,12 +14,11 @@ from gaitwire.formats.reading import LIMITS
 
 SVG = "{http://www.w3.org/2000/svg}"
 XLINK = "{http://www.w3.org/1999/xlink}"
-INKSCAPE = "{http://www.inkscape.org/namespaces/inkscape}"
 
 _FETCHING = {"image", "use", "feImage", "linearGradient", "radialGradient", "pattern", "mpath", "textPath"}
 _PLAIN = "Save it again as plain SVG, without scripts or links."
 
-__all__ = ["INKSCAPE", "SVG", "XLINK", "href", "local_name", "parse_document"]
+__all__ = ["SVG", "XLINK", "href", "local_name", "parse_document"]
 
 
 def local_name(element: Element) -> str:

@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
-from gaitwire.formats.svg.document import INKSCAPE, local_name
+from gaitwire.formats.svg.document import local_name
 
 _UNNAMED = re.compile(
     r"((g|group|layer|path|rect|circle|ellipse|polygon|polyline|line|use|image|svg|shape|object|text)?"
@@ -34,11 +34,16 @@ class Layer:
 
 def given_name(element: Element) -> str:
     """A label, title, data-name or meaningful id; '' when the name was made by a machine."""
-    label = element.get(f"{INKSCAPE}label") or element.get("data-name") or _title(element)
+    label = _label(element) or element.get("data-name") or _title(element)
     if label and label.strip():
         return _clean(label)
     name = re.sub(r"_x([0-9A-Fa-f]{2,4})_", lambda m: chr(int(m[1], 16)), element.get("id") or "")
     return "" if _UNNAMED.fullmatch(name) else _clean(name)
+
+
+def _label(element: Element) -> str:
+    """A label in whatever namespace the drawing program keeps its own attributes."""
+    return next((v for k, v in element.attrib.items() if k.rpartition("}")[2] == "label"), "")
 
 
 def _title(element: Element) -> str:

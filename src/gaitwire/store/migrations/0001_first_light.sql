@@ -80,7 +80,8 @@ CREATE TABLE instances (
     scale REAL NOT NULL,
     turned INTEGER NOT NULL,
     hidden INTEGER NOT NULL,
-    locked INTEGER NOT NULL
+    locked INTEGER NOT NULL,
+    backdrop INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX instances_by_scene ON instances (scene_id);
 

@@ -102,13 +102,15 @@ def part_entry(part: Part, key: tuple[str, str]) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def node_entry(bone: Bone | None, key: tuple[str, str]) -> dict[str, Any] | None:
+def node_entry(
+    bone: Bone | None, key: tuple[str, str], locked: bool = False, hidden: bool = False
+) -> dict[str, Any] | None:
     if bone is None:
         return None
     return {
         "id": bone.id, "instance": key[0], "name": bone.name, "side": bone.side, "region": bone.region,
-        "length": bone.length, "angle": bone.angle, "hidden": bone.hidden,
-        "locked": bone.locked, "parent": bone.parent_id,
+        "length": bone.length, "angle": bone.angle, "hidden": bone.hidden or hidden,
+        "locked": bone.locked or locked, "parent": bone.parent_id,
     }  # fmt: skip
 
 

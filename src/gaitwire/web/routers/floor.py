@@ -16,13 +16,13 @@ from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services import floor_card as cards
 from gaitwire.services.floor import Bead, Floor
-from gaitwire.services.wires import Wire, build_timeline
+from gaitwire.services.wires import Wire, build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Revision, Space, Standing, standing
 from gaitwire.web.routers.bench import node_entry, part_entry
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
-from gaitwire.web.templating import page, render
+from gaitwire.web.templating import page, render, urls
 
 router = APIRouter(prefix="/floor/{scene_id}")
 
@@ -41,6 +41,7 @@ def _floor(workspace: Space, scene_id: str, revision: Revision = None) -> Floor:
 
 Gestures = Annotated[Floor, Depends(_floor)]
 Text = Annotated[str, Form(max_length=2_000_000)]
+Step = Annotated[float, Form(allow_inf_nan=False, ge=-1e4, le=1e4)]
 _BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[str, str, float]])
 _VALUES: TypeAdapter[list[tuple[str, str, str, float]]] = TypeAdapter(list[tuple[str, str, str, float]])
 
@@ -61,7 +62,9 @@ def floor(workspace: Space, scene_id: str) -> HTMLResponse:
     scene = workspace.scene(scene_id)
     timeline = build_timeline(scene, workspace.cast(scene))
     state = standing(workspace, "scene", scene_id)
-    return page("floor/floor.html", standing=state, scene=scene, timeline=timeline, tools=TOOLS)
+    leading = next((i for i in front_to_back(scene) if not i.backdrop), None)
+    bench = leading.puppet_id if leading else ""
+    return page("floor/floor.html", standing=state, scene=scene, timeline=timeline, tools=TOOLS, bench=bench)
 
 
 def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLResponse:
@@ -113,7 +116,8 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
     bones = {b.id: b for puppet in compiled.puppets.values() for b in puppet.bones}
     keys = [key for island in compiled.islands for key in island.part_keys]
     nodes = [key for island in compiled.islands for key in island.node_keys]
-    locked = {i.id for i in scene.instances if i.locked}
+    locked = {i.id for i in scene.instances if i.locked or i.backdrop}
+    unseen = {i.id for i in scene.instances if i.hidden or i.backdrop}
     return JSONResponse(
         {
             "revision": scene.revision,
@@ -124,8 +128,12 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
             "size": [scene.width, scene.height],
             "background": scene.background,
             "ground": scene.ground,
+            "instances": [
+                {"instance": i.id, "name": i.name, "backdrop": i.backdrop, "bench": urls.bench(i.puppet_id)}
+                for i in front_to_back(scene)
+            ],
             "parts": [part_entry(parts[k[1]], k) | {"locked": parts[k[1]].locked or k[0] in locked} for k in keys],
-            "nodes": [node_entry(bones.get(k[1]), k) for k in nodes],
+            "nodes": [node_entry(bones.get(k[1]), k, k[0] in locked, k[0] in unseen) for k in nodes],
         }
     )
 
@@ -214,6 +222,16 @@ def key_pose(floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)]
     """Key every channel of the chosen nodes as they stand at a frame."""
     wanted = [(i, o) for i, o in json.loads(nodes)]
     floor.key_pose(frame, wanted)
+    return _wires(floor, wanted)
+
+
+@router.post("/nudge")
+def nudge(
+    floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text, dx: Step, dy: Step
+) -> HTMLResponse:
+    """Shift the chosen nodes by pixels of the stage."""
+    wanted = [(i, o) for i, o in json.loads(nodes)]
+    floor.nudge(frame, wanted, dx, dy)
     return _wires(floor, wanted)
 
 
@@ -308,6 +326,7 @@ def add_puppet(floor: Gestures, puppet: Annotated[str, Form()]) -> HTMLResponse:
 _PLACE: dict[str, Any] = {
     "name": str, "x": float, "y": float, "scale": lambda text: float(text) / 100, "depth": int,
     "turned": lambda text: text == "true", "hidden": lambda text: text == "true", "locked": lambda text: text == "true",
+    "backdrop": lambda text: text == "true",
 }  # fmt: skip
 
 

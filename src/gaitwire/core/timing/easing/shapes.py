@@ -1,7 +1,7 @@
 """The 'in' half of every named easing: arrays of time shares in [0, 1] to value shares.
 
-Source: R. Penner, *Programming Macromedia Flash MX* (2002), chapter 7, with the constants in common use:
-back overshoots by a tenth (s = 1.70158), elastic swings with a period of 0.3.
+Source: R. Penner's easing equations (2001), with the constants in common use: back overshoots by a
+tenth (s = 1.70158), elastic swings with a period of 0.3.
 """
 
 from __future__ import annotations

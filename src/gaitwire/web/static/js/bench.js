@@ -25,9 +25,10 @@ async function load() {
     fetch(`${base}/stage.json`).then((r) => r.json()),
     fetch(`${base}/frame.bin`).then((r) => r.arrayBuffer()),
   ]);
+  await stage.fetchArt(info.parts);
   model = info;
-  await stage.setParts(info.parts);
   rest = new Frames(buffer);
+  stage.parts = info.parts;
   wires.setNodes(info.nodes);
   if (!stage.fitted) stage.fit(info.box);
   stage.box = info.box;
@@ -70,6 +71,7 @@ function choose(kind, id, add) {
   showChosen();
 }
 
+/** Drawn anew with every picture, as the stage may have moved: what a gesture shows comes last. */
 function drawHints() {
   hints.replaceChildren();
   for (const id of chosen.parts) {
@@ -80,6 +82,11 @@ function drawHints() {
     const [left, top] = stage.toScreen(x0, y0), [right, bottom] = stage.toScreen(x1, y1);
     svg("rect", { class: "outline-box", x: left, y: top, width: right - left, height: bottom - top, rx: 3 }, hints);
   }
+  gesture?.draw?.();
+}
+
+function label(x, y, text, anchor = "start") {
+  svg("text", { class: "catch-label", x, y, "text-anchor": anchor }, hints).textContent = text;
 }
 stage.onDraw(drawHints);
 
@@ -108,7 +115,7 @@ const TOOLS = {
       gesture = { kind: grip.kind, bone: grip.bone, item, at: null };
     },
     move(event, [x, y]) {
-      live.send({ kind: "snap", x, y, free: event.altKey, reach: 8 / stage.view.scale, nodes: [["", gesture.bone]] });
+      live.send({ kind: "snap", x, y, free: event.altKey, reach: 10 / stage.view.scale, nodes: [["", gesture.bone]] });
     },
     async up() {
       await live.settled();
@@ -121,7 +128,11 @@ const TOOLS = {
       const start = grip ? (grip.kind === "tip" ? wires.get(grip.bone).end : wires.get(grip.bone).at) : [x, y];
       gesture = { kind: "bone", start, end: null, parent };
     },
-    move(event, [x, y]) { gesture.end = [x, y]; drawNewBone(gesture.start, gesture.end); },
+    move(event, [x, y]) {
+      gesture.end = [x, y];
+      gesture.draw = drawNewBone;
+      drawHints();
+    },
     async up() {
       const { start, end, parent } = gesture;
       if (!end || Math.hypot(end[0] - start[0], end[1] - start[1]) * stage.view.scale < 6) return;
@@ -140,25 +151,27 @@ const TOOLS = {
       const nodes = [[document.body.dataset.document, gesture.bone]];
       live.send({ kind: "pose", gesture: "turn", x, y, from_x: gesture.from[0], from_y: gesture.from[1], nodes, began: gesture.began });
     },
-    async up() { await live.settled(); stage.show(rest); drawAngle(null); },
+    async up() { await live.settled(); stage.show(rest); },
   },
 };
 
 function onReply(head, frames) {
   if (head.error) { remark(head.error, "error"); return; }
   if (frames && gesture?.kind === "try") {
+    gesture.angle = head.values[0][3];
+    gesture.draw = drawAngle;
     stage.show(frames);
-    drawAngle(head.values[0][3]);
-  }
-  if (gesture && "snap" in head) {
+  } else if (gesture && "snap" in head) {
     gesture.at = [head.x, head.y];
-    drawMovedJoint(head);
+    gesture.snap = head.snap;
+    gesture.draw = drawMovedJoint;
+    drawHints();
   }
 }
 
-function drawMovedJoint(head) {
-  const { item, kind } = gesture;
-  const [x, y] = stage.toScreen(head.x, head.y);
+function drawMovedJoint() {
+  const { item, kind, at, snap } = gesture;
+  const [x, y] = stage.toScreen(...at);
   const dot = kind === "tip" ? item.tip : item.collar;
   dot.setAttribute("cx", x);
   dot.setAttribute("cy", y);
@@ -166,31 +179,25 @@ function drawMovedJoint(head) {
     const fixed = stage.toScreen(...(kind === "tip" ? item.at : item.end));
     for (const line of item.lines) line.setAttribute("d", `M${fixed[0]} ${fixed[1]}L${x} ${y}`);
   }
-  drawHints();
-  if (head.snap) {
+  if (snap) {
     svg("circle", { class: "catch", cx: x, cy: y, r: 12 }, hints);
-    const label = svg("text", { class: "catch-label", x: x + 16, y: y + 4 }, hints);
-    label.textContent = head.snap;
+    label(x + 16, y + 4, snap);
   }
 }
 
-function drawNewBone(start, end) {
-  drawHints();
-  const [ax, ay] = stage.toScreen(...start), [bx, by] = stage.toScreen(...end);
+function drawNewBone() {
+  const [ax, ay] = stage.toScreen(...gesture.start), [bx, by] = stage.toScreen(...gesture.end);
   const wire = svg("g", { class: "wire chosen" }, hints);
   svg("path", { class: "core", d: `M${ax} ${ay}L${bx} ${by}` }, wire);
   svg("circle", { class: "collar", cx: ax, cy: ay, r: 7 }, wire);
   svg("circle", { class: "tip", cx: bx, cy: by, r: 4 }, wire);
 }
 
-function drawAngle(value) {
-  drawHints();
-  if (value === null || !gesture) return;
+function drawAngle() {
   const item = wires.get(gesture.bone);
   if (!item) return;
   const [x, y] = stage.toScreen(...item.at);
-  const label = svg("text", { class: "catch-label", x: x - 12, y: y - 16, "text-anchor": "end" }, hints);
-  label.textContent = `${value.toFixed(1)}°`;
+  label(x - 12, y - 16, `${gesture.angle.toFixed(1)}°`, "end");
 }
 
 // ── the pointer on the stage ──
@@ -314,7 +321,7 @@ load();
 window.gaitwire = {
   partAt: (x, y) => stage.partAt(x, y, true)?.name ?? null,
   toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
-  joint: (name) => { const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
+  joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
   get revision() { return model?.revision; },
   chosen, live, settled, stage,
 };

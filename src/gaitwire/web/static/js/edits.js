@@ -70,8 +70,8 @@ document.addEventListener("htmx:finally:request", (event) => {
 
 /** After a conflict: show how things stand, and leave the remark where it is. */
 function reload() {
-  const fresh = standing();
-  if (!fresh) return;
+  if (!standing()) return;
+  document.getElementById("card")?.replaceChildren(); // what was typed there is not how things stand
   fetch(location.href, { headers: { Accept: "text/html" } }).then((r) => r.text()).then((text) => {
     const page = new DOMParser().parseFromString(text, "text/html");
     for (const id of ["standing", "bones", "parts", "wires", "scenes", "puppets"]) {

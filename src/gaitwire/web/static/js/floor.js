@@ -3,7 +3,9 @@ import { typing } from "./common.js";
 import { installCurve } from "./curve.js";
 import { post, remark, settled } from "./edits.js";
 import { Player } from "./player.js";
+import { PoseStrip } from "./posestrip.js";
 import { Poser } from "./posing.js";
+import { installSplitter } from "./splitter.js";
 import { Stage } from "./stage.js";
 import { Timeline } from "./timeline.js";
 import { Wires } from "./wires.js";
@@ -14,32 +16,55 @@ const wires = new Wires(stage);
 const chosen = new Map();
 let info = null;
 let taken = null;
+let drawing = 0;
 
 const nodeKey = ([instance, owner]) => `${instance}:${owner}`;
 const nodes = () => [...chosen.values()];
 
 const timeline = new Timeline({
-  onSeek: (frame) => { player.stop(); player.seek(frame); },
+  onSeek: (frame) => seek(frame),
   onChoose: () => showCard(),
   onMove: (by) => slide(by),
+  onZoom: () => showPoses(),
 });
 const player = new Player({ base, stage, onFrame, onState });
+const poses = new PoseStrip({ stage, timeline, player, onSeek: (frame) => seek(frame) });
 const poser = new Poser({ stage, wires, nodes, choose, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beadEdit("shape", { x1, y1, x2, y2 }));
 
 // ── what is shown ──
 
 async function load() {
-  info = await (await fetch(`${base}/stage.json`)).json();
-  await stage.setParts(info.parts);
-  wires.setNodes(info.nodes);
-  document.getElementById("crumb").textContent = document.querySelector("#card [name=name][data-set=scene]")?.value ?? document.getElementById("crumb").textContent;
-  if (!stage.fitted) stage.fit([0, 0, ...info.size], { left: 24, top: 24, right: 24, bottom: 24 });
-  timeline.restore();
-  takePicked();
-  await player.load(info);
+  const fresh = await (await fetch(`${base}/stage.json`)).json();
+  await stage.fetchArt(fresh.parts);
+  if (!(await player.load(fresh, () => present(fresh)))) return;
+  showPoses();
   showChosen();
 }
+
+/** A new state of the scene, with its first frame at hand: everything is set in one go. */
+function present(fresh) {
+  info = fresh;
+  stage.parts = info.parts;
+  wires.setNodes(info.nodes);
+  document.getElementById("crumb").textContent = document.querySelector("#card [name=name][data-set=scene]")?.value ?? document.getElementById("crumb").textContent;
+  document.getElementById("stage-hint").hidden = info.instances.length > 0;
+  if (!stage.fitted) fit();
+  timeline.restore();
+  takePicked();
+}
+
+function fit() { stage.fit([0, 0, ...info.size], { left: 20, top: 16, right: 20, bottom: 16 }); }
+
+function seek(frame) { player.stop(); player.seek(frame); }
+
+/** Whose poses the strip shows: the puppet of what is chosen, else the one in front. */
+function subject() {
+  const chosenOne = nodes()[0]?.[0];
+  return info?.instances.find((one) => (chosenOne ? one.instance === chosenOne : !one.backdrop)) ?? null;
+}
+
+function showPoses() { clearTimeout(drawing); drawing = setTimeout(() => poses.show(subject()), 30); }
 
 function takePicked() {
   const place = document.getElementById("picked");
@@ -49,21 +74,33 @@ function takePicked() {
 
 stage.underlay = (ctx) => {
   if (!info) return;
-  const [w, h] = info.size;
   ctx.fillStyle = info.background;
-  ctx.fillRect(0, 0, w, h);
-  if (info.ground !== null) {
-    ctx.strokeStyle = "#2e2a25";
-    ctx.lineWidth = 1.5 / stage.view.scale;
-    ctx.beginPath();
-    ctx.moveTo(0, info.ground);
-    ctx.lineTo(w, info.ground);
-    ctx.stroke();
-  }
+  ctx.fillRect(0, 0, ...info.size);
+};
+
+/** What lies beyond the picture is seen through paper; the floor line is for the eye, not for the file. */
+stage.veil = (ctx) => {
+  if (!info) return;
+  const [w, h] = info.size, far = 40000;
+  ctx.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--veil");
+  ctx.beginPath();
+  ctx.rect(-far, -far, 2 * far + w, 2 * far + h);
+  ctx.rect(0, 0, w, h);
+  ctx.fill("evenodd");
+  if (info.ground === null) return;
+  ctx.strokeStyle = "#2e2a2566";
+  ctx.lineWidth = 1 / stage.view.scale;
+  ctx.setLineDash([6 / stage.view.scale, 5 / stage.view.scale]);
+  ctx.beginPath();
+  ctx.moveTo(0, info.ground);
+  ctx.lineTo(w, info.ground);
+  ctx.stroke();
+  ctx.setLineDash([]);
 };
 
 function onFrame(frame) {
   timeline.setFrame(frame);
+  poses.at(frame);
   const shown = frame + (info?.first ?? 0);
   document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
   document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
@@ -82,7 +119,11 @@ function onState(playing) {
 
 function showChosen() {
   wires.mark(new Set(nodes().map(nodeKey)));
-  for (const row of document.querySelectorAll(".wirerow")) row.classList.toggle("chosen", chosen.has(`${row.dataset.instance}:${row.dataset.owner}`));
+  const picked = (row) => chosen.has(`${row.dataset.instance}:${row.dataset.owner}`);
+  for (const row of document.querySelectorAll(".wirerow")) {
+    const members = row.dataset.owner.startsWith("@") ? row.closest(".tl-group").querySelectorAll(".bone") : [row];
+    row.classList.toggle("chosen", [...members].some(picked));
+  }
   showCard();
 }
 
@@ -100,6 +141,10 @@ function choose(list, add = false) {
   }
   if (list.length && timeline.picked.size) timeline.picked.set([]);
   showChosen();
+  const whose = subject();
+  if (poses.subject?.instance !== whose?.instance) showPoses();
+  const tab = document.getElementById("to-bench");
+  if (tab && whose) tab.href = whose.bench;
 }
 
 // ── edits ──
@@ -143,7 +188,7 @@ const instanceOf = (element) => element.closest("[data-instance]").dataset.insta
 
 function chooseBeads() {
   const owners = new Set(nodes().map(([, owner]) => owner));
-  const rows = [...document.querySelectorAll(".wirerow.bone, .wirerow[data-group=seat]")].filter((row) => !owners.size || owners.has(row.dataset.owner));
+  const rows = [...document.querySelectorAll(".wirerow.bone:not(.locked), .seat .wirerow:not(.locked)")].filter((row) => !owners.size || owners.has(row.dataset.owner));
   timeline.picked.choose(rows.flatMap((row) => [...row.querySelectorAll(".bead")]), false);
 }
 
@@ -178,20 +223,26 @@ function pickRow(row, add) {
 // ── keys ──
 
 function nextBead(direction) {
-  const times = timeline.times(new Set(nodes().map(([, owner]) => owner))).filter((time) => time < info.frames);
+  const owners = new Set(nodes().map(([, owner]) => owner));
+  const counts = timeline.counts((_, owner) => !owners.size || owners.has(owner));
+  const times = counts.map(([time]) => time).filter((time) => time < info.frames);
   if (!times.length) return;
   const here = player.frame;
   const next = direction > 0 ? times.find((t) => t > here + 1e-6) ?? times[0] : times.findLast((t) => t < here - 1e-6) ?? times.at(-1);
-  player.stop();
-  player.seek(next);
+  seek(next);
 }
 
 function step(by) {
-  player.stop();
   const next = player.frame + by;
-  const wrapped = info.loop ? (next + info.frames) % info.frames : next;
-  player.seek(wrapped);
+  seek(info.loop ? (next + info.frames) % info.frames : next);
 }
+
+/** Shift what is chosen by screen-wise steps of a pixel of the stage. */
+function nudge([dx, dy], by) {
+  if (chosen.size) post(`${base}/nudge`, { frame: player.frame, nodes: JSON.stringify(nodes()), dx: dx * by, dy: dy * by });
+}
+
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 const KEYS = {
   " ": () => player.toggle(), ",": () => step(-1), ".": () => step(1), "[": () => nextBead(-1), "]": () => nextBead(1),
@@ -199,7 +250,7 @@ const KEYS = {
   t: () => poser.setTool("turn"), s: () => poser.setTool("shift"), e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
   p: ACTS["key-pose"], d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,
   Escape: () => { timeline.picked.set([]); choose([]); },
-  h: () => document.getElementById("wires-shown").click(), f: () => document.getElementById("fit").click(),
+  h: () => document.getElementById("wires-shown").click(), f: fit,
   "+": () => timeline.zoomTo(timeline.ppf * 1.3), "=": () => timeline.zoomTo(timeline.ppf * 1.3), "-": () => timeline.zoomTo(timeline.ppf / 1.3),
 };
 
@@ -210,19 +261,26 @@ document.addEventListener("keydown", (event) => {
     slide((event.key === "ArrowLeft" ? -1 : 1) * (event.shiftKey ? 5 : 1));
     return;
   }
+  if (ARROWS[event.key] && event.target === stage.host) {
+    event.preventDefault();
+    nudge(ARROWS[event.key], event.shiftKey ? 10 : 1);
+    return;
+  }
   const onButton = event.target.closest?.("button, a, [role=button]") && (event.key === " " || event.key === "Enter");
   const work = KEYS[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   if (work && !onButton) { event.preventDefault(); work(); }
 });
 
 document.getElementById("play").addEventListener("click", () => player.toggle());
-document.getElementById("fit").addEventListener("click", () => stage.fit([0, 0, ...info.size], { left: 24, top: 24, right: 24, bottom: 24 }));
+document.getElementById("fit").addEventListener("click", fit);
 document.getElementById("wires-shown").addEventListener("click", (event) => {
   wires.visible = !wires.visible;
   event.currentTarget.setAttribute("aria-pressed", String(wires.visible));
   stage.redraw();
 });
 
+stage.onDraw(() => { document.getElementById("zoom").textContent = `${Math.round(stage.view.scale * 100)} %`; });
+installSplitter(document.getElementById("splitter"), document.getElementById("floor"));
 document.addEventListener("gw:changed", load);
 load();
 
@@ -230,7 +288,7 @@ load();
 window.gaitwire = {
   partAt: (x, y) => stage.partAt(x, y, true)?.name ?? null,
   toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
-  joint: (name) => { const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
+  joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
   chosen, timeline, player, stage, settled, live: poser.live,

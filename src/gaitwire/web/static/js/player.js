@@ -11,22 +11,22 @@ export class Player {
     this.shown = 0;
   }
 
-  /** Fetch the frame in view first, then all of them. */
-  async load(info) {
-    this.info = info;
-    this.all = null;
-    this.frame = Math.min(this.frame, info.frames - 1);
+  /** Fetch the frame in view first, then all of them; whether no later state overtook this one. */
+  async load(info, present) {
     const ticket = (this.ticket ?? 0) + 1;
     this.ticket = ticket;
-    const one = await this.#fetch(`?at=${this.frame}`);
-    if (this.ticket !== ticket) return;
-    this.one = { frame: this.frame, frames: one };
+    const frame = Math.min(this.frame, info.frames - 1);
+    const one = await this.#fetch(`?at=${frame}`);
+    if (this.ticket !== ticket) return false;
+    Object.assign(this, { info, frame, all: null, one });
+    present();
     this.show();
     const all = await this.#fetch("");
-    if (this.ticket !== ticket) return;
+    if (this.ticket !== ticket) return false;
     this.all = all;
     this.show();
-    this.ready = performance.now();
+    this.onFrame(this.frame);
+    return true;
   }
 
   async #fetch(query) { return new Frames(await (await fetch(`${this.base}/frames.bin${query}`)).arrayBuffer()); }
@@ -41,7 +41,7 @@ export class Player {
 
   show() {
     if (this.all) this.stage.show(this.all, this.frame);
-    else if (this.one) this.stage.show(this.one.frames, 0);
+    else if (this.one) this.stage.show(this.one, 0);
   }
 
   toggle() { if (this.playing) this.stop(); else this.play(); }

@@ -24,35 +24,63 @@ export class Poser {
   }
 
   /** What lies under the pointer: a bone's wire, or the bone that carries the part there. */
-  #nodeAt(event) {
-    const group = event.target.closest?.("[data-bone]");
-    if (group) return [group.dataset.instance, group.dataset.bone];
+  #under(event) {
+    const target = event.target.closest?.("[data-grip]"), group = target?.closest("[data-bone]");
+    if (group) return { node: [group.dataset.instance, group.dataset.bone], grip: target.dataset.grip };
     const part = this.stage.partAt(...this.stage.toStage(event));
-    return part ? [part.instance, part.bone] : null;
+    return part ? { node: [part.instance, part.bone], grip: "part" } : null;
+  }
+
+  #item(node) { return this.wires.byId?.get(node.join(":")); }
+
+  /** A joint at the tip of the bone above is pulled by it: that one turns or stretches. Shifting takes the joint itself. */
+  #mover({ node, grip }) {
+    const item = this.#item(node);
+    if (grip !== "pivot" || this.tool === "shift" || !(item?.node.length > 0) || !item.node.parent) return node;
+    const above = [node[0], item.node.parent], { at, end } = this.#item(above) ?? {};
+    const near = ([x, y]) => Math.hypot(x - item.at[0], y - item.at[1]);
+    return end && near(end) < near(at) ? above : node;
   }
 
   #down(event) {
     if (event.button !== 0) return;
     this.stop();
     this.stage.host.focus({ preventScroll: true });
-    const node = this.#nodeAt(event);
+    const under = this.#under(event);
     const add = event.shiftKey;
-    if (!node) { if (!add) this.choose([]); return; }
+    if (!under) { if (!add) this.choose([]); return; }
+    const { node } = under;
     const already = this.nodes().some(([i, o]) => i === node[0] && o === node[1]);
     if (!already || add) this.choose([node], add);
-    const others = this.nodes().filter(([i, o]) => i !== node[0] || o !== node[1]);
-    const item = this.wires.byId?.get(node.join(":"));
-    if (item?.node.locked) { remark(`“${item.node.name}” is locked. Unlock it on the Bench first.`, "error"); return; }
     this.count += 1;
     this.stage.host.setPointerCapture(event.pointerId);
-    this.gesture = { nodes: [node, ...others], from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, moved: false, screen: [event.clientX, event.clientY] };
+    this.gesture = { under, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY] };
+  }
+
+  /** The press has become a drag: which bones move, and from where. */
+  #begin(event) {
+    const g = this.gesture, { under } = g;
+    const mover = this.#mover(under), moved = mover.join(":") !== under.node.join(":");
+    // A bone held at its own joint has no lever yet: the turn is counted from where the pointer has got to.
+    const lever = under.grip === "pivot" && !moved && this.tool === "turn" ? 16 : 3;
+    if (Math.hypot(event.clientX - g.screen[0], event.clientY - g.screen[1]) < lever) return;
+    const item = this.#item(mover);
+    if (item?.node.locked) {
+      remark(`“${item.node.name}” is locked. Unlock it first.`, "error");
+      this.gesture = null;
+      return;
+    }
+    if (moved) this.choose([mover]);
+    if (lever > 3) g.from = this.stage.toStage(event);
+    const others = this.nodes().filter(([i, o]) => i !== mover[0] || o !== mover[1]);
+    g.nodes = [mover, ...others];
   }
 
   #move(event) {
     const g = this.gesture;
     if (!g) return;
-    if (!g.moved && Math.hypot(event.clientX - g.screen[0], event.clientY - g.screen[1]) < 3) return;
-    g.moved = true;
+    if (!g.nodes) this.#begin(event);
+    if (!g.nodes) return;
     const [x, y] = this.stage.toStage(event);
     const step = event.shiftKey && this.tool === "turn" ? 5 : 0;
     this.live.send({ kind: "pose", gesture: this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step });

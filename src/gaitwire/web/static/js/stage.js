@@ -24,6 +24,7 @@ export class Stage {
     this.view = { scale: 1, x: 0, y: 0 };
     this.listeners = [];
     this.underlay = null;
+    this.veil = null;
     new ResizeObserver(() => this.resize()).observe(host);
     this.#panAndZoom();
   }
@@ -41,10 +42,8 @@ export class Stage {
     else this.redraw();
   }
 
-  async setParts(parts) {
-    await this.art.fetch(parts.map((part) => part.art));
-    this.parts = parts;
-  }
+  /** Fetch what art is missing; the parts themselves are set together with their frames. */
+  fetchArt(parts) { return this.art.fetch(parts.map((part) => part.art)); }
 
   show(frames, index = 0) {
     this.frames = frames;
@@ -101,6 +100,8 @@ export class Stage {
     ctx.setTransform(k, 0, 0, k, ox, oy);
     this.underlay?.(ctx, this);
     if (this.frames) this.paintParts(ctx, k, ox, oy);
+    ctx.setTransform(k, 0, 0, k, ox, oy);
+    this.veil?.(ctx, this);
     this.painted = (this.painted ?? 0) + 1;
     for (const listener of this.listeners) listener(this);
   }

@@ -6,11 +6,10 @@ const section = () => document.getElementById("wires");
 const LEFT = 172, PAD = 16;
 
 export class Timeline {
-  constructor({ onSeek, onChoose, onMove }) {
-    this.onSeek = onSeek;
-    this.onMove = onMove;
+  constructor({ onSeek, onChoose, onMove, onZoom }) {
+    Object.assign(this, { onSeek, onMove, onZoom });
     this.picked = new Picked(onChoose);
-    this.open = new Set();
+    this.folds = new Map();
     this.ppf = 0;
     this.frame = 0;
     this.drag = null;
@@ -33,11 +32,12 @@ export class Timeline {
     const root = section();
     root.style.setProperty("--span", this.span);
     if (!this.ppf) this.ppf = Math.max(3, Math.min(30, (scroller().clientWidth - LEFT - PAD - 60) / this.span));
-    for (const group of root.querySelectorAll(".tl-group")) this.#fold(group, !this.open.has(group.dataset.group));
+    for (const group of root.querySelectorAll("[data-fold]")) this.#fold(group, this.folds.get(group.dataset.fold) ?? group.dataset.shut === "true");
     if (root.scroller !== scroller()) {
       root.scroller = scroller();
       scroller().addEventListener("scroll", () => this.overview());
     }
+    this.#nameFoldAll();
     this.zoomTo(this.ppf);
     this.setFrame(this.frame);
     this.picked.show();
@@ -60,6 +60,7 @@ export class Timeline {
     section().dataset.density = this.ppf > 24 ? "3" : this.ppf > 15 ? "2" : this.ppf > 6 ? "1" : "0";
     box.scrollLeft = frame * this.ppf + LEFT + PAD - x;
     this.overview();
+    this.onZoom();
   }
 
   overview() {
@@ -76,11 +77,11 @@ export class Timeline {
     return (event.clientX - box.left) / this.ppf;
   }
 
+  /** A puppet's fold hides its groups, a group's fold its bones. */
   #fold(group, folded) {
+    this.folds.set(group.dataset.fold, folded);
     group.classList.toggle("folded", folded);
     group.querySelector(".fold")?.setAttribute("aria-expanded", String(!folded));
-    if (folded) this.open.delete(group.dataset.group);
-    else this.open.add(group.dataset.group);
   }
 
   #click(event) {
@@ -88,16 +89,26 @@ export class Timeline {
     if (!target) return;
     if (target.id === "tl-in") this.zoomTo(this.ppf * 1.4);
     else if (target.id === "tl-out") this.zoomTo(this.ppf / 1.4);
-    else if (target.id === "fold-all") {
-      const groups = [...section().querySelectorAll(".tl-group")];
-      const any = groups.some((group) => !group.classList.contains("folded"));
-      for (const group of groups) if (group.querySelector(".fold")) this.#fold(group, any);
-      target.textContent = any ? "unfold all" : "fold all";
-    } else {
-      const group = target.closest(".tl-group");
+    else if (target.id === "fold-all") this.#foldAll();
+    else {
+      const group = target.closest(".tl-group.seat") ? target.closest(".tl-cast") : target.closest(".tl-group");
       this.#fold(group, !group.classList.contains("folded"));
     }
+    this.#nameFoldAll();
     this.overview();
+  }
+
+  #groups() { return [...section().querySelectorAll(".tl-group:not(.seat)")].filter((group) => !group.closest(".tl-cast.folded")); }
+
+  #foldAll() {
+    const groups = this.#groups();
+    const any = groups.some((group) => !group.classList.contains("folded"));
+    for (const group of groups) this.#fold(group, any);
+  }
+
+  #nameFoldAll() {
+    const any = this.#groups().some((group) => !group.classList.contains("folded"));
+    document.getElementById("fold-all").textContent = any ? "fold all" : "unfold all";
   }
 
   #down(event) {
@@ -106,7 +117,7 @@ export class Timeline {
     if (target.closest("#ruler")) { this.drag = { kind: "seek" }; this.#seek(event); }
     else if (target.closest("#overview")) this.#grabOverview(event);
     else if (target.closest(".bead")) this.#grabBead(event, target.closest(".bead"));
-    else if (!target.closest(".wirename, .tl-corner, button")) this.#startBox(event);
+    else if (!target.closest(".wirename, .tl-head, button")) this.#startBox(event);
     if (this.drag) event.preventDefault();
   }
 
@@ -217,10 +228,16 @@ export class Timeline {
     }
   }
 
-  /** Times of all beads, or of the wires of some bones, in order. */
-  times(owners = null) {
-    const beads = [...section().querySelectorAll(".wirerow .bead")];
-    const mine = owners?.size ? beads.filter((bead) => owners.has(bead.closest(".wirerow").dataset.owner)) : beads;
-    return [...new Set(mine.map((bead) => Number(bead.dataset.time)))].sort((a, b) => a - b);
+  /** Bones' beads by time, in order: (time, how many); of some nodes, when any are given. */
+  counts(keep = () => true) {
+    const found = new Map();
+    for (const row of section().querySelectorAll(".wirerow.bone, .seat .wirerow")) {
+      if (!keep(row.dataset.instance, row.dataset.owner)) continue;
+      for (const bead of row.querySelectorAll(".bead")) {
+        const time = Number(bead.dataset.time);
+        found.set(time, (found.get(time) ?? 0) + 1);
+      }
+    }
+    return [...found].sort(([a], [b]) => a - b);
   }
 }

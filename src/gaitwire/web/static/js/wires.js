@@ -10,12 +10,11 @@ export class Wires {
     stage.onDraw(() => this.place());
   }
 
-  /** Nodes in the order of the frame's; null for one that is no bone. */
+  /** Nodes in the order of the frame's; null for one that is no bone. They are placed with the next frame shown. */
   setNodes(nodes) {
     this.root.replaceChildren();
     this.items = nodes.map((node, index) => (node && !node.hidden ? this.#make(node, index) : null)).filter(Boolean);
     this.byId = new Map(this.items.map((item) => [`${item.node.instance}:${item.node.id}`, item]));
-    this.place();
   }
 
   #make(node, index) {

@@ -1,0 +1,103 @@
+"""The real program on a free port, over a copy of the orchard."""
+
+from __future__ import annotations
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import pytest
+import uvicorn
+from playwright.sync_api import Page
+
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import list_documents
+from gaitwire.web.app import create_app
+
+
+def until(page: Page, script: str, seconds: float = 8.0) -> None:
+    """Wait for a script to say yes; the page's policy keeps Playwright's own polling out."""
+    end = time.monotonic() + seconds
+    while not page.evaluate(f"Boolean({script})"):
+        assert time.monotonic() < end, f"never came true: {script}"
+        page.wait_for_timeout(25)
+
+
+@dataclass
+class Program:
+    """A running program, and short ways to its pages."""
+
+    home: str
+    workspace: Workspace
+    page: Page
+
+    def id_of(self, kind: str, name: str) -> str:
+        return next(e.id for e in list_documents(self.workspace.store, kind) if e.name == name)
+
+    def until(self, script: str, page: Page | None = None) -> None:
+        until(page or self.page, script)
+
+    def open(self, path: str = "/") -> Page:
+        self.page.goto(self.home + path)
+        return self.page
+
+    def bench(self, name: str) -> Page:
+        self.open(f"/bench/{self.id_of('puppet', name)}")
+        self.until("window.gaitwire?.revision !== undefined")
+        self.page.wait_for_selector("#card h2")
+        return self.page
+
+    def floor(self, name: str) -> Page:
+        self.open(f"/floor/{self.id_of('scene', name)}")
+        self.ready()
+        return self.page
+
+    def ready(self) -> None:
+        """Wait until the Floor has all its frames and its card."""
+        self.until("window.gaitwire?.player.all")
+        self.page.wait_for_selector("#card h2")
+
+    def settled(self) -> None:
+        """Wait until edits are answered and what they changed is shown."""
+        self.until("document.querySelector('.standing.busy') === null")
+        self.page.evaluate("window.gaitwire.settled()")
+        self.until(
+            "String(window.gaitwire.revision) === document.getElementById('standing').dataset.revision"
+            " && (!window.gaitwire.player || window.gaitwire.player.all !== null)"
+        )
+
+    def at(self, x: float, y: float) -> tuple[float, float]:
+        """Where a point of the stage is on the page."""
+        px, py = self.page.evaluate("([x, y]) => window.gaitwire.toPage(x, y)", [x, y])
+        return px, py
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float], steps: int = 8) -> None:
+        """Drag with the mouse, in page pixels, and wait for what it does."""
+        self.page.mouse.move(*start)
+        self.page.mouse.down()
+        self.page.mouse.move(*end, steps=steps)
+        self.page.mouse.up()
+        self.page.wait_for_timeout(60)
+        self.settled()
+
+
+@pytest.fixture
+def program(orchard: Workspace, page: Page) -> Iterator[Program]:
+    """The program, running."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    config = uvicorn.Config(
+        create_app(orchard), host="127.0.0.1", port=port, log_level="error", ws_per_message_deflate=False
+    )
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield Program(f"http://127.0.0.1:{port}", orchard, page)
+    page.goto("about:blank")
+    server.should_exit = True
+    thread.join(timeout=10)

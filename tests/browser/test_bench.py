@@ -1,0 +1,121 @@
+"""The Bench by hand: joints that catch, bones drawn, hung, grouped, hidden, locked; undo of all."""
+
+import pytest
+
+
+def pivot(program, name):
+    puppet = program.workspace.puppet(program.page.evaluate("document.body.dataset.document"))
+    bone = next(b for b in puppet.bones if b.name == name)
+    return bone.x, bone.y
+
+
+def tool(page, name):
+    page.get_by_role("toolbar").get_by_role("button", name=name, exact=True).click()
+
+
+def row(page, name, kind="bone"):
+    return page.locator(f".rowline[data-{kind}]").filter(has=page.get_by_role("button", name=name, exact=True))
+
+
+def test_a_joint_is_dragged_and_catches_unless_alt_is_held(program):
+    page = program.bench("Pip")
+    puppet = program.workspace.puppet(program.id_of("puppet", "Pip"))
+    leaf = program.workspace.art(next(p.art_hash for p in puppet.parts if p.name == "leaf")).bounds
+    tool(page, "joint")
+    start = program.at(*pivot(program, "stem"))
+    near = (leaf.x1 - 2, leaf.y0 + 2)
+    program.drag(start, program.at(*near))
+    assert pivot(program, "stem") == pytest.approx((leaf.x1, leaf.y0), abs=0.01)  # the part's corner
+    page.keyboard.down("Alt")
+    program.drag(program.at(leaf.x1, leaf.y0), program.at(*near))
+    page.keyboard.up("Alt")
+    assert pivot(program, "stem") == pytest.approx(near, abs=0.6)
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    program.settled()
+    assert pivot(program, "stem") == (110, 78)
+
+
+def test_a_joint_is_typed_and_nudged(program):
+    page = program.bench("Pip")
+    row(page, "leaf").locator(".pick").click()
+    field = page.locator("#card input[name=x]")
+    field.wait_for()
+    field.fill("101.5")
+    field.press("Enter")
+    page.wait_for_timeout(100)
+    program.settled()
+    assert pivot(program, "leaf") == pytest.approx((101.5, 60))
+    page.locator("#stage").focus()
+    page.keyboard.press("Shift+ArrowDown")
+    page.wait_for_timeout(100)
+    program.settled()
+    assert pivot(program, "leaf") == pytest.approx((101.5, 70))
+
+
+def test_a_bone_is_drawn_hung_by_dragging_and_a_ring_is_refused(program):
+    page = program.bench("Pip")
+    page.keyboard.press("Escape")
+    tool(page, "draw bone")
+    program.drag(program.at(20, 230), program.at(60, 150))
+    row(page, "bone").wait_for()
+    row(page, "bone").drag_to(row(page, "leaf"), target_position={"x": 60, "y": 15})
+    page.wait_for_timeout(100)
+    program.settled()
+    bones = {b.name: b for b in program.workspace.puppet(program.id_of("puppet", "Pip")).bones}
+    assert bones["bone"].parent_id == bones["leaf"].id
+    page.complaints.clear()
+    row(page, "apple").drag_to(row(page, "leaf"), target_position={"x": 60, "y": 15})
+    page.get_by_role("alert").wait_for()
+    assert "“apple” cannot hang from “leaf”" in page.get_by_role("alert").inner_text()
+    page.complaints.clear()
+
+
+def test_bones_are_grouped_renamed_hidden_locked_and_given_a_role(program):
+    page = program.bench("Pip")
+    row(page, "eyes").locator(".pick").click()
+    row(page, "mouth").locator(".pick").click(modifiers=["ControlOrMeta"])
+    page.locator("#card h2", has_text="2 bones").wait_for()
+    page.keyboard.press("g")
+    page.locator("#card h2", has_text="group").wait_for()
+    page.get_by_label("name", exact=True).fill("face")
+    page.get_by_label("name", exact=True).press("Enter")
+    row(page, "face").wait_for()
+    page.get_by_label("role").select_option("head")
+    page.wait_for_timeout(100)
+    program.settled()
+    row(page, "face").hover()
+    row(page, "face").get_by_role("button", name="Lock face").click()
+    row(page, "leaf").hover()
+    row(page, "leaf").get_by_role("button", name="Hide leaf").click()
+    page.wait_for_timeout(100)
+    program.settled()
+    bones = {b.name: b for b in program.workspace.puppet(program.id_of("puppet", "Pip")).bones}
+    assert bones["eyes"].parent_id == bones["mouth"].parent_id == bones["face"].id
+    assert (bones["face"].role, bones["face"].locked, bones["face"].length) == ("head", True, 0)
+    assert bones["leaf"].hidden
+
+
+def test_parts_are_reordered_by_dragging_and_change_what_lies_in_front(program):
+    page = program.bench("Pip")
+    assert page.evaluate("window.gaitwire.partAt(104, 138)") == "eyes"
+    row(page, "eyes", "part").drag_to(row(page, "leaf", "part"), target_position={"x": 60, "y": 26})
+    page.wait_for_timeout(100)
+    program.settled()
+    assert page.locator("#parts .pick").all_inner_texts() == ["mouth", "apple", "stem", "leaf", "eyes"]
+    assert page.evaluate("window.gaitwire.partAt(104, 138)") == "apple"
+
+
+def test_trying_a_joint_keeps_nothing(program):
+    page = program.bench("Tamsin")
+    before = page.locator("#undo").inner_text()
+    tool(page, "try range")
+    x, y = program.at(240, 578)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 80, steps=6)
+    program.until("document.querySelector('.catch-label')?.textContent.includes('°')")
+    page.mouse.up()
+    page.wait_for_timeout(150)
+    assert page.locator("#card h2").inner_text() == "near foot"
+    assert page.locator("#undo").inner_text() == before

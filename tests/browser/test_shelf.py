@@ -1,0 +1,57 @@
+"""The Shelf as a new user meets it: drop art, read what was lost, take off, bring back."""
+
+from pathlib import Path
+
+SVG = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 300">
+<g id="far_arm"><rect x="90" y="90" width="20" height="80" fill="#a33"/></g>
+<g id="body"><rect x="70" y="80" width="60" height="120" fill="#3a3"/></g>
+<g id="head"><circle cx="100" cy="50" r="30" fill="#c96"/></g><text x="9" y="9">me</text></svg>"""
+
+
+def test_drop_art_and_meet_it_on_the_bench(program, tmp_path: Path):
+    art = tmp_path / "little_man.svg"
+    art.write_text(SVG)
+    page = program.open()
+    page.locator("#art-file").set_input_files(art)
+    arrival = page.locator(".arrival")
+    arrival.wait_for()
+    assert "little man came in with 3 parts" in arrival.inner_text()
+    assert "Text was left out" in arrival.inner_text()
+    arrival.get_by_role("link", name="Open on the Bench").click()
+    program.until("window.gaitwire?.revision !== undefined")
+    rows = page.locator("#parts .pick").all_inner_texts()
+    assert rows == ["head", "body", "far arm"]  # front to back
+    assert page.evaluate("window.gaitwire.partAt(100, 50)") == "head"
+    assert page.evaluate("window.gaitwire.partAt(100, 130)") == "body"
+    assert page.evaluate("window.gaitwire.partAt(5, 5)") is None
+
+
+def test_a_bad_file_says_so_where_the_user_is(program, tmp_path: Path):
+    bad = tmp_path / "bad.svg"
+    bad.write_text("<svg><script>1</script></svg>")
+    page = program.open()
+    page.complaints.clear()
+    page.locator("#art-file").set_input_files(bad)
+    page.get_by_role("alert").wait_for()
+    assert "carries a script" in page.get_by_role("alert").inner_text()
+    assert page.locator("#puppets .tile:not(.drop)").count() == 4
+    page.complaints.clear()  # the browser's own note of the refused request
+
+
+def test_take_off_and_bring_back(program):
+    page = program.open()
+    page.get_by_role("button", name="take off Pip", exact=True).click()
+    page.get_by_text("Pip was taken off").wait_for()
+    assert page.get_by_role("link", name="Open the puppet Pip").count() == 0
+    page.keyboard.press("Control+z")
+    page.get_by_role("link", name="Open the puppet Pip").wait_for()
+
+
+def test_a_new_scene_opens_on_the_floor(program):
+    page = program.open()
+    page.get_by_label("name", exact=True).fill("Along the rows")
+    page.get_by_label("frames", exact=True).fill("32")
+    page.get_by_role("button", name="New scene").click()
+    page.wait_for_url("**/floor/*")
+    program.ready()
+    assert "32 frames, 1.33 s, loops" in page.locator("#card").inner_text()
