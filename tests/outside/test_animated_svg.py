@@ -1,0 +1,118 @@
+"""The animated SVG, played by Chromium on SVG's own clock, against our raster of the same frames."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.timing.easing import EASINGS
+from gaitwire.formats.animated_svg import write_animated_svg
+from gaitwire.formats.exporting import ExportSettings
+from gaitwire.formats.raster import Raster
+from gaitwire.services.floor import Bead, Floor, make_scene
+from gaitwire.services.sendoff import find_scene, prepare
+from gaitwire.store.documents import list_documents
+from outside.pictures import gap, screenshot, show_svg
+
+MEAN, OFF, SHARE = 1.0, 16, 0.005
+"""Bounds: mean difference in 1/255, and the share of pixels that may be off by more than OFF."""
+
+
+def played(page, svg, size, seconds):
+    """Chromium's pictures at times, as pixels over nothing."""
+    show_svg(page, svg.decode(), size)
+    page.evaluate("document.querySelector('svg').pauseAnimations()")
+    for second in seconds:
+        page.evaluate("t => document.querySelector('svg').setCurrentTime(t)", second)
+        yield screenshot(page)
+
+
+def compare(page, workspace, scene, label, step=1, **settings):
+    """Largest mean difference and share of far-off pixels over the frames; printed, and held to the bounds."""
+    production = prepare(workspace, scene, ExportSettings(scale=0.5, **settings))
+    view = (0.5, 0, 0, 0.5, 0, 0)
+    raster = Raster(production.arts, production.size, view=view, background=production.background)
+    rate = float(production.rate)
+    frames = list(range(0, len(production.frames), step))
+    means, shares = [], []
+    pictures = played(page, write_animated_svg(production), production.size, [(f + 1e-4) / rate for f in frames])
+    for frame, theirs in zip(frames, pictures, strict=True):
+        mean, share = gap(raster.draw(production.frames, frame), theirs, OFF)
+        means.append(mean)
+        shares.append(share)
+    print(
+        f"{label}: {len(frames)} frames, mean at most {max(means):.3f}/255, off by more than {OFF}: {max(shares):.3%}"
+    )
+    assert max(means) <= MEAN
+    assert max(shares) <= SHARE
+
+
+@pytest.mark.parametrize("name", ["The cart jolts", "Pip hops", "Tamsin waits"])
+@pytest.mark.parametrize("background", [True, False])
+def test_the_demo_plays_as_we_draw_it(page, orchard, name, background):
+    compare(page, orchard, find_scene(orchard, name), name, step=3, background=background)
+
+
+def test_every_frame_written_out_plays_the_same(page, orchard):
+    compare(page, orchard, find_scene(orchard, "The cart jolts"), "sampled", step=4, sampled=True)
+
+
+def everything_moves(workspace, loop=True):
+    """A scene in which every property, every easing and every kind of segment occurs."""
+    scene = make_scene(workspace, "All", frames=36, width=800, height=640, loop=loop)
+    floor = Floor(workspace, scene)
+    puppets = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
+    pip = floor.add_puppet(puppets["Pip"], x=250.0, y=520.0, scale=0.8, turned=True)
+    cart = floor.add_puppet(puppets["Handcart"], x=480.0, y=600.0, scale=0.6)
+    rng = np.random.default_rng(2)
+    span = {"turn": 25, "shift_x": 20, "shift_y": 20, "stretch": 0.3, "widen": 0.3, "skew": 15}
+    easings = iter([*EASINGS, *EASINGS])
+    for instance, puppet_id in ((pip, puppets["Pip"]), (cart, puppets["Handcart"])):
+        bones = [instance, *(b.id for b in workspace.puppet(puppet_id).bones)]
+        for n, bone in enumerate(bones):
+            prop = list(span)[n % 6]
+            rest = 1.0 if prop in ("stretch", "widen") else 0.0
+            for time in np.sort(rng.choice(36, 3, replace=False)):
+                value = rest + rng.uniform(-1, 1) * span[prop]
+                floor.set_values(float(time), {(instance, bone, prop): value})
+            times = {k.time for k in floor.scene.keys_by_channel()[_channel(floor, bone, prop)]}
+            beads = [Bead(instance, bone, t) for t in times]
+            if n % 5 == 4:
+                floor.shape_beads(beads, (0.2, -0.4 if n % 2 else 0.9, 0.6, 1.3 if n % 2 else 0.95))
+            else:
+                floor.ease_beads(beads, next(easings))
+    return scene
+
+
+def _channel(floor, bone, prop):
+    return next(c.id for c in floor.scene.channels if (c.owner_id, c.property) == (bone, prop))
+
+
+@pytest.mark.parametrize("loop", [True, False])
+def test_every_property_and_easing_plays_as_we_draw_it(page, orchard, loop):
+    compare(page, orchard, everything_moves(orchard, loop), "everything", step=2)
+
+
+def test_a_part_of_a_scene_plays_as_we_draw_it(page, orchard):
+    compare(page, orchard, find_scene(orchard, "The cart jolts"), "frames 5 to 20", step=3, first=5, last=20)
+
+
+def test_it_plays_as_often_as_it_was_told_and_then_stays(page, orchard):
+    scene = find_scene(orchard, "Pip hops")
+    production = prepare(orchard, scene, ExportSettings(scale=0.25, loops=2))
+    svg = write_animated_svg(production)
+    first, again, after, later = played(page, svg, production.size, [0.5, 1.5, 2.2, 60.0])
+    assert np.array_equal(first, again)
+    assert np.array_equal(after, later) and not np.array_equal(first, after)
+    endless = write_animated_svg(prepare(orchard, scene, ExportSettings(scale=0.25)))
+    one, much_later = played(page, endless, production.size, [0.5, 100.5])
+    assert np.array_equal(one, much_later)
+
+
+def test_structure_is_kept_and_costs_less_than_every_frame(orchard):
+    scene = find_scene(orchard, "Tamsin waits")
+    kept = write_animated_svg(prepare(orchard, scene, ExportSettings()))
+    sampled = write_animated_svg(prepare(orchard, scene, ExportSettings(sampled=True)))
+    print(f"Tamsin waits: {len(kept)} bytes, every frame written out {len(sampled)}")
+    assert len(kept) < 0.8 * len(sampled)
+    text = kept.decode()
+    shin, foot = text.index('data-name="near shin"'), text.index('data-name="near foot"')
+    assert "</g></g></g></g>" not in text[shin:foot]  # the foot hangs inside the shin's group
