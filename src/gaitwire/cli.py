@@ -150,6 +150,19 @@ def render(
 
 
 @app.command()
+def bench(as_json: AsJson = False) -> None:
+    """Measure how fast things are on this machine, on scenes made for it."""
+    from gaitwire.measure import all_figures
+
+    found = all_figures(lambda what: _say(f"Measuring {what}."))
+    if as_json:
+        print(json.dumps(found))
+        return
+    for name, value in found.items():
+        print(f"{name}: {value}")
+
+
+@app.command()
 def backup(target: Annotated[Path, typer.Argument(help="File to write.")], data: Data = None) -> None:
     """Write a whole copy of the store, even while it is in use."""
     with _workspace(data, demo=False) as workspace:

@@ -29,7 +29,13 @@ def test_the_canvas_draws_what_the_raster_draws(program):
     puppet = import_art(program.workspace, SVG.encode(), "all.svg", "All kinds")
     page = program.bench("All kinds")
     url = page.evaluate(
-        """() => { const { stage } = window.gaitwire; stage.underlay = null; stage.paint(); return stage.canvas.toDataURL(); }"""
+        """async () => {
+          const { stage } = window.gaitwire;
+          stage.scenery = {};
+          stage.redraw();
+          await new Promise((done) => setTimeout(done, 200));
+          return stage.snapshot();
+        }"""
     )
     scale, x, y = page.evaluate("(({ scale, x, y }) => [scale, x, y])(window.gaitwire.stage.view)")
     with Image.open(io.BytesIO(base64.b64decode(url.partition(",")[2]))) as picture:

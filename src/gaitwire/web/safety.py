@@ -14,6 +14,7 @@ POLICY = "; ".join(
     [
         "default-src 'none'",
         "script-src 'self'",
+        "worker-src 'self'",
         "style-src 'self'",
         "img-src 'self' data: blob:",
         "font-src 'self'",

@@ -111,14 +111,18 @@ class ShapeDrawing {
 class PictureDrawing {
   constructor(picture, onLoad) {
     this.picture = picture;
-    this.image = new Image();
-    this.image.addEventListener("load", onLoad);
-    this.image.src = `/blobs/${picture.hash}`;
+    this.image = null;
     this.inverse = new DOMMatrix(picture.matrix).inverse();
+    this.#load(onLoad);
+  }
+
+  async #load(onLoad) {
+    this.image = await createImageBitmap(await (await fetch(`/blobs/${this.picture.hash}`)).blob());
+    onLoad();
   }
 
   draw(ctx, alpha) {
-    if (!this.image.complete || !this.image.naturalWidth) return;
+    if (!this.image) return;
     ctx.save();
     ctx.transform(...this.picture.matrix);
     ctx.globalAlpha *= alpha * (this.picture.opacity ?? 1);

@@ -2,7 +2,7 @@
 import { typing } from "./common.js";
 import { post, remark, settled } from "./edits.js";
 import { Frames } from "./frames.js";
-import { Live } from "./live.js";
+import { LiveLine } from "./liveline.js";
 import { installLists } from "./lists.js";
 import { Stage, svg } from "./stage.js";
 import { Wires } from "./wires.js";
@@ -10,7 +10,7 @@ import { Wires } from "./wires.js";
 const base = document.body.dataset.base;
 const stage = new Stage(document.getElementById("stage"));
 const wires = new Wires(stage);
-const live = new Live("puppet", document.body.dataset.document, onReply);
+const live = new LiveLine(stage, "puppet", document.body.dataset.document, onReply);
 const chosen = { bones: new Set(), parts: new Set() };
 const hints = svg("g", { class: "hints" }, stage.overlay);
 let tool = "pick";
@@ -33,6 +33,7 @@ async function load() {
   if (!stage.fitted) stage.fit(info.box);
   stage.box = info.box;
   stage.show(rest);
+  setScenery();
   const bones = new Set(info.nodes.filter(Boolean).map((n) => n.id));
   const parts = new Set(info.parts.map((p) => p.id));
   for (const id of [...chosen.bones]) if (!bones.has(id)) chosen.bones.delete(id);
@@ -40,15 +41,12 @@ async function load() {
   showChosen();
 }
 
-stage.underlay = (ctx, { box }) => {
-  if (!box || !model) return;
-  ctx.strokeStyle = getComputedStyle(document.documentElement).getPropertyValue("--ink");
-  ctx.lineWidth = 1.5 / stage.view.scale;
-  ctx.beginPath();
-  ctx.moveTo(box[0] - 4000, model.base[1]);
-  ctx.lineTo(box[2] + 4000, model.base[1]);
-  ctx.stroke();
-};
+function setScenery() {
+  if (model) stage.scenery = { line: { y: model.base[1], color: ink(), width: 1.5, dash: [] } };
+  stage.redraw();
+}
+
+const ink = () => getComputedStyle(document.documentElement).getPropertyValue("--ink");
 
 function showChosen() {
   for (const row of document.querySelectorAll(".rowline")) {
@@ -112,7 +110,7 @@ const TOOLS = {
       if (!chosen.bones.has(grip.bone)) choose("bones", grip.bone, false);
       const item = wires.get(grip.bone);
       if (item.node.locked) { remark(`“${item.node.name}” is locked. Unlock it first.`, "error"); return; }
-      gesture = { kind: grip.kind, bone: grip.bone, item, at: null };
+      gesture = { kind: grip.kind, bone: grip.bone, item, at: null, fixed: grip.kind === "tip" ? item.at : item.end };
     },
     move(event, [x, y]) {
       live.send({ kind: "snap", x, y, free: event.altKey, reach: 10 / stage.view.scale, nodes: [["", gesture.bone]] });
@@ -160,7 +158,7 @@ function onReply(head, frames) {
   if (frames && gesture?.kind === "try") {
     gesture.angle = head.values[0][3];
     gesture.draw = drawAngle;
-    stage.show(frames);
+    stage.follow(frames);
   } else if (gesture && "snap" in head) {
     gesture.at = [head.x, head.y];
     gesture.snap = head.snap;
@@ -170,19 +168,13 @@ function onReply(head, frames) {
 }
 
 function drawMovedJoint() {
-  const { item, kind, at, snap } = gesture;
+  const { item, kind, at, fixed, snap } = gesture;
+  if (kind === "tip") wires.draw(item, fixed, at);
+  else wires.draw(item, at, fixed);
+  if (!snap) return;
   const [x, y] = stage.toScreen(...at);
-  const dot = kind === "tip" ? item.tip : item.collar;
-  dot.setAttribute("cx", x);
-  dot.setAttribute("cy", y);
-  if (item.lines) {
-    const fixed = stage.toScreen(...(kind === "tip" ? item.at : item.end));
-    for (const line of item.lines) line.setAttribute("d", `M${fixed[0]} ${fixed[1]}L${x} ${y}`);
-  }
-  if (snap) {
-    svg("circle", { class: "catch", cx: x, cy: y, r: 12 }, hints);
-    label(x + 16, y + 4, snap);
-  }
+  svg("circle", { class: "catch", cx: x, cy: y, r: 12 }, hints);
+  label(x + 16, y + 4, snap);
 }
 
 function drawNewBone() {
@@ -225,7 +217,7 @@ stage.host.addEventListener("pointerup", async (event) => {
   gesture = null;
   stage.redraw();
 });
-stage.host.addEventListener("pointercancel", () => { gesture = null; stage.show(rest); });
+stage.host.addEventListener("pointercancel", () => { gesture = null; live.drop(); stage.show(rest); });
 
 // ── the card, the lists, the keys ──
 
@@ -315,6 +307,7 @@ press("names", (on) => stage.host.classList.toggle("named", on));
 press("wires", (on) => { wires.visible = on; stage.redraw(); });
 
 document.addEventListener("gw:changed", load);
+document.addEventListener("gw:lamp", setScenery);
 load();
 
 // For tests: what is where, and how the page stands.

@@ -10,6 +10,7 @@ document.addEventListener("alpine:init", () => {
       const off = document.documentElement.dataset.lamp !== "off";
       if (off) document.documentElement.dataset.lamp = "off";
       else delete document.documentElement.dataset.lamp;
+      document.dispatchEvent(new CustomEvent("gw:lamp"));
       try { localStorage.setItem("lamp", off ? "off" : "on"); } catch { /* then only for this page */ }
     },
   }));

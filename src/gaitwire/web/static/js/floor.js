@@ -50,6 +50,7 @@ function present(fresh) {
   document.getElementById("crumb").textContent = document.querySelector("#card [name=name][data-set=scene]")?.value ?? document.getElementById("crumb").textContent;
   document.getElementById("stage-hint").hidden = info.instances.length > 0;
   if (!stage.fitted) fit();
+  setScenery();
   timeline.restore();
   takePicked();
 }
@@ -72,31 +73,14 @@ function takePicked() {
   place.dataset.beads = "";
 }
 
-stage.underlay = (ctx) => {
-  if (!info) return;
-  ctx.fillStyle = info.background;
-  ctx.fillRect(0, 0, ...info.size);
-};
-
 /** What lies beyond the picture is seen through paper; the floor line is for the eye, not for the file. */
-stage.veil = (ctx) => {
+function setScenery() {
   if (!info) return;
-  const [w, h] = info.size, far = 40000;
-  ctx.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--veil");
-  ctx.beginPath();
-  ctx.rect(-far, -far, 2 * far + w, 2 * far + h);
-  ctx.rect(0, 0, w, h);
-  ctx.fill("evenodd");
-  if (info.ground === null) return;
-  ctx.strokeStyle = "#2e2a2566";
-  ctx.lineWidth = 1 / stage.view.scale;
-  ctx.setLineDash([6 / stage.view.scale, 5 / stage.view.scale]);
-  ctx.beginPath();
-  ctx.moveTo(0, info.ground);
-  ctx.lineTo(w, info.ground);
-  ctx.stroke();
-  ctx.setLineDash([]);
-};
+  const veil = getComputedStyle(document.documentElement).getPropertyValue("--veil");
+  const line = info.ground === null ? null : { y: info.ground, color: "#2e2a2566", width: 1, dash: [6, 5] };
+  stage.scenery = { page: { size: info.size, color: info.background }, line, veil };
+  stage.redraw();
+}
 
 function onFrame(frame) {
   timeline.setFrame(frame);
@@ -114,6 +98,8 @@ function onState(playing) {
   const button = document.getElementById("play");
   button.setAttribute("aria-pressed", String(playing));
   button.setAttribute("aria-label", playing ? "Stop" : "Play");
+  wires.resting = playing;
+  stage.redraw();
   if (!playing) later();
 }
 
@@ -282,14 +268,16 @@ document.getElementById("wires-shown").addEventListener("click", (event) => {
 stage.onDraw(() => { document.getElementById("zoom").textContent = `${Math.round(stage.view.scale * 100)} %`; });
 installSplitter(document.getElementById("splitter"), document.getElementById("floor"));
 document.addEventListener("gw:changed", load);
+document.addEventListener("gw:lamp", setScenery);
 load();
 
-// For tests: what is where, and how the page stands.
+// For tests and measuring: what is where, and how the page stands.
 window.gaitwire = {
   partAt: (x, y) => stage.partAt(x, y, true)?.name ?? null,
   toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
   joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
+  edit: (frame, value) => { const node = info.nodes.find(Boolean); return commit(frame, [[node.instance, node.id, "turn", value]]); },
   chosen, timeline, player, stage, settled, live: poser.live,
 };

@@ -6,6 +6,7 @@ export class Frames {
   constructor(buffer, offset = 0) {
     const head = new Uint32Array(buffer, offset, 8);
     if (head[0] !== MAGIC) throw new Error("these are no frames");
+    Object.assign(this, { buffer, offset });
     [, this.count, this.parts, this.nodes] = head;
     let at = offset + 32;
     const section = (length) => {

@@ -1,54 +1,46 @@
-// The live drag: the latest pointer wins, the next goes out only after the last reply.
+// A worker that holds the live drag's line to Python: the latest pointer wins, the next goes out only
+// after the last reply. Its answers go to the painter and to the page at once.
 import { unpackReply } from "./frames.js";
 
-export class Live {
-  constructor(kind, id, onReply) {
-    this.url = `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/live/${kind}/${id}`;
-    this.onReply = onReply;
-    this.pending = null;
-    this.busy = false;
-    this.idle = [];
-    this.times = [];
-  }
+let socket = null, pending = null, sent = null, painter = null;
 
-  connect() {
-    if (this.socket && this.socket.readyState <= 1) return;
-    this.socket = new WebSocket(this.url);
-    this.socket.binaryType = "arraybuffer";
-    this.socket.addEventListener("message", (event) => this.receive(event));
-    this.socket.addEventListener("open", () => this.flush());
-    this.socket.addEventListener("close", () => { this.busy = false; this.release(); });
-  }
-
-  send(message) {
-    this.pending = message;
-    this.connect();
-    this.flush();
-  }
-
-  flush() {
-    if (this.busy || !this.pending || this.socket.readyState !== 1) return;
-    this.busy = true;
-    this.sent = { at: performance.now(), message: this.pending };
-    this.socket.send(JSON.stringify(this.pending));
-    this.pending = null;
-  }
-
-  receive(event) {
-    const { head, frames } = unpackReply(event.data);
-    this.times.push(performance.now() - this.sent.at);
-    if (this.times.length > 1000) this.times.shift();
-    this.onReply(head, frames, this.sent.message);
-    this.busy = false;
-    if (this.pending) this.flush();
-    else this.release();
-  }
-
-  release() { for (const resolve of this.idle.splice(0)) resolve(); }
-
-  /** Resolves when the last move has been answered. */
-  settled() {
-    if (!this.busy && !this.pending) return Promise.resolve();
-    return new Promise((resolve) => this.idle.push(resolve));
-  }
+function connect(url) {
+  if (socket && socket.readyState <= 1) return;
+  socket = new WebSocket(url);
+  socket.binaryType = "arraybuffer";
+  socket.addEventListener("open", flush);
+  socket.addEventListener("message", ({ data }) => receive(data));
+  socket.addEventListener("close", () => {
+    sent = pending = null;
+    postMessage({ kind: "closed" });
+  });
 }
+
+function flush() {
+  if (sent || !pending || socket.readyState !== 1) return;
+  sent = pending;
+  pending = null;
+  socket.send(JSON.stringify(sent.message));
+}
+
+function receive(reply) {
+  const { seq, message, at, turn } = sent;
+  sent = null;
+  flush();
+  const { head } = unpackReply(reply);
+  const took = performance.timeOrigin + performance.now() - at;
+  painter?.postMessage({ reply, turn });
+  postMessage({ kind: "reply", head, reply, message, seq, took }, [reply]);
+}
+
+const KINDS = {
+  painter({ port }) { painter = port; },
+  move({ url, ...move }) {
+    pending = move;
+    connect(url);
+    flush();
+  },
+  drop() { pending = null; },
+};
+
+addEventListener("message", ({ data }) => KINDS[data.kind](data));

@@ -75,6 +75,7 @@ export class Player {
   }
 
   stop() {
+    if (!this.playing) return;
     this.playing = false;
     this.onState(false);
   }

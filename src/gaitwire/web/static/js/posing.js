@@ -1,6 +1,6 @@
 // Posing: the pointer goes to Python, the frame comes back; on release the values become keys.
 import { remark } from "./edits.js";
-import { Live } from "./live.js";
+import { LiveLine } from "./liveline.js";
 
 export class Poser {
   constructor(parts) {
@@ -8,7 +8,7 @@ export class Poser {
     this.tool = "turn";
     this.gesture = null;
     this.count = 0;
-    this.live = new Live("scene", document.body.dataset.document, (head, frames, message) => this.#answer(head, frames, message));
+    this.live = new LiveLine(this.stage, "scene", document.body.dataset.document, (head, frames, message) => this.#answer(head, frames, message));
     const { host } = this.stage;
     host.addEventListener("pointerdown", (event) => this.#down(event));
     host.addEventListener("pointermove", (event) => this.#move(event));
@@ -74,6 +74,7 @@ export class Poser {
     if (lever > 3) g.from = this.stage.toStage(event);
     const others = this.nodes().filter(([i, o]) => i !== mover[0] || o !== mover[1]);
     g.nodes = [mover, ...others];
+    this.wires.keepOnly(g.nodes);
   }
 
   #move(event) {
@@ -91,16 +92,25 @@ export class Poser {
     if (head.error) { remark(head.error, "error"); return; }
     if (!g || g.began !== message.began) return;
     g.values = head.values;
-    this.stage.show(frames, 0);
+    this.stage.follow(frames);
   }
 
   async #up() {
     const g = this.gesture;
     if (!g) return;
     await this.live.settled();
-    this.gesture = null;
+    this.#end();
     if (g.values) await this.commit(g.frame, g.values);
   }
 
-  #cancel() { this.gesture = null; this.restore(); }
+  #end() {
+    this.gesture = null;
+    this.wires.keepOnly(null);
+  }
+
+  #cancel() {
+    this.#end();
+    this.live.drop();
+    this.restore();
+  }
 }

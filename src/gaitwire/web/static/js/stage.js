@@ -1,4 +1,4 @@
-// The stage: a canvas with the artwork and, above it, an SVG with everything that can be grabbed.
+// The stage: a canvas with the artwork, drawn by the painter, and above it an SVG with everything that can be grabbed.
 import { ArtShelf } from "./art.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -16,17 +16,45 @@ export class Stage {
     this.canvas = document.createElement("canvas");
     this.overlay = svg("svg", { "aria-label": "Handles" });
     host.append(this.canvas, this.overlay);
-    this.ctx = this.canvas.getContext("2d");
     this.art = new ArtShelf(() => this.redraw());
+    this.probe = new OffscreenCanvas(1, 1).getContext("2d"); // asked what lies where; never drawn on
     this.parts = [];
     this.frames = null;
     this.index = 0;
+    this.turn = 0; // counts gestures given up: frames of an older one are not to be drawn
     this.view = { scale: 1, x: 0, y: 0 };
+    this.scenery = {};
     this.listeners = [];
-    this.underlay = null;
-    this.veil = null;
+    this.painted = 0;
+    this.paints = [];
+    this.#hirePainter();
     new ResizeObserver(() => this.resize()).observe(host);
     this.#panAndZoom();
+  }
+
+  #hirePainter() {
+    this.painter = new Worker(new URL("./painter.js", import.meta.url), { type: "module" });
+    this.heard = new Map();
+    this.painter.addEventListener("message", ({ data }) => this.heard.get(data.kind)?.(data));
+    this.listen("painted", ({ wait }) => { this.painted += 1; if (wait !== null) this.paints.push(wait); });
+    const canvas = this.canvas.transferControlToOffscreen();
+    this.tell({ kind: "canvas", canvas }, [canvas]);
+  }
+
+  tell(message, transfer = []) { this.painter.postMessage(message, transfer); }
+
+  listen(kind, listener) { this.heard.set(kind, listener); }
+
+  /** The drawn picture as a data URL, for tests. */
+  snapshot() {
+    return new Promise((resolve) => {
+      this.listen("snapshot", ({ blob }) => {
+        const reader = new FileReader();
+        reader.addEventListener("load", () => resolve(reader.result));
+        reader.readAsDataURL(blob);
+      });
+      this.tell({ kind: "snapshot" });
+    });
   }
 
   onDraw(listener) { this.listeners.push(listener); }
@@ -35,9 +63,7 @@ export class Stage {
     const { clientWidth: w, clientHeight: h } = this.host;
     const ratio = window.devicePixelRatio || 1;
     if (!w || !h) return;
-    this.canvas.width = Math.round(w * ratio);
-    this.canvas.height = Math.round(h * ratio);
-    this.ratio = ratio;
+    this.tell({ kind: "size", width: Math.round(w * ratio), height: Math.round(h * ratio), ratio });
     if (this.box && !this.moved) this.fit(this.box, this.room);
     else this.redraw();
   }
@@ -46,9 +72,14 @@ export class Stage {
   fetchArt(parts) { return this.art.fetch(parts.map((part) => part.art)); }
 
   show(frames, index = 0) {
-    this.frames = frames;
-    this.index = index;
+    Object.assign(this, { frames, index });
     this.redraw();
+  }
+
+  /** A frame that the painter has drawn already: only what lies above it follows. */
+  follow(frames) {
+    this.told = frames;
+    this.show(frames);
   }
 
   /** Fit a box of stage pixels, with room for what lies over it. */
@@ -86,45 +117,22 @@ export class Stage {
   /** Stage pixels to pixels of the stage's own corner. */
   toScreen(x, y) { return [x * this.view.scale + this.view.x, y * this.view.scale + this.view.y]; }
 
-  redraw() {
-    if (this.asked) return;
-    this.asked = requestAnimationFrame(() => { this.asked = 0; this.paint(); });
-  }
+  redraw() { this.asked ||= requestAnimationFrame(() => { this.asked = 0; this.#tellAll(); }); }
 
-  paint() {
-    const { ctx, ratio, view } = this;
-    if (!ratio) return;
-    ctx.resetTransform();
-    ctx.clearRect(0, 0, this.canvas.width, this.canvas.height);
-    const k = view.scale * ratio, ox = view.x * ratio, oy = view.y * ratio;
-    ctx.setTransform(k, 0, 0, k, ox, oy);
-    this.underlay?.(ctx, this);
-    if (this.frames) this.paintParts(ctx, k, ox, oy);
-    ctx.setTransform(k, 0, 0, k, ox, oy);
-    this.veil?.(ctx, this);
-    this.painted = (this.painted ?? 0) + 1;
+  #tellAll() {
+    const { view, scenery, index, turn, frames, parts } = this;
+    const message = { kind: "show", view: { ...view }, scenery, index, turn };
+    if (this.toldParts !== parts) message.parts = parts.map((part) => part.art);
+    if (this.told !== frames && frames) message.frames = { buffer: frames.buffer, offset: frames.offset };
+    Object.assign(this, { told: frames, toldParts: parts });
+    this.tell(message);
     for (const listener of this.listeners) listener(this);
-  }
-
-  paintParts(ctx, k, ox, oy) {
-    const { frames, index } = this;
-    for (let place = 0; place < frames.parts; place += 1) {
-      const part = frames.order[index * frames.parts + place];
-      const opacity = frames.opacity[index * frames.parts + part];
-      const drawing = this.parts[part] && this.art.get(this.parts[part].art);
-      if (!drawing || opacity <= 0) continue;
-      const [a, b, c, d, e, f] = frames.matrix(index, part);
-      ctx.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
-      drawing.draw(ctx, opacity);
-    }
   }
 
   /** The frontmost part under a point of the stage, or null. */
   partAt(x, y, all = false) {
     const { frames, index } = this;
     if (!frames) return null;
-    this.ctx.save();
-    this.ctx.resetTransform();
     let found = null;
     for (let place = frames.parts - 1; place >= 0 && !found; place -= 1) {
       const part = frames.order[index * frames.parts + place];
@@ -132,9 +140,8 @@ export class Stage {
       if (!entry || frames.opacity[index * frames.parts + part] <= 0 || (entry.locked && !all)) continue;
       const drawing = this.art.get(entry.art);
       const point = new DOMMatrix([...frames.matrix(index, part)]).inverse().transformPoint({ x, y });
-      if (drawing?.hit(this.ctx, point.x, point.y)) found = entry;
+      if (drawing?.hit(this.probe, point.x, point.y)) found = entry;
     }
-    this.ctx.restore();
     return found;
   }
 

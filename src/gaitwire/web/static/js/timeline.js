@@ -45,7 +45,8 @@ export class Timeline {
 
   setFrame(frame) {
     this.frame = frame;
-    section().style.setProperty("--at", frame);
+    // Not on the section: every bead in it would be styled anew with every picture.
+    for (const id of ["playhead", "flag"]) document.getElementById(id).style.setProperty("--at", frame);
     const shown = frame + Number(section().dataset.first);
     document.getElementById("flag").textContent = Number.isInteger(shown) ? shown : shown.toFixed(1);
     document.getElementById("ruler").setAttribute("aria-valuenow", frame);

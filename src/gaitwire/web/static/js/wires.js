@@ -1,12 +1,21 @@
 // Bones, drawn as wire: a stroke with a collar at the pivot and a small ball at the tip.
 import { svg } from "./stage.js";
 
+/** Only what has changed is written: a moving picture touches one or two attributes a bone. */
+function put(element, name, value) {
+  if (element.kept?.[name] === value) return;
+  (element.kept ??= {})[name] = value;
+  element.setAttribute(name, value);
+}
+
 export class Wires {
   constructor(stage) {
     this.stage = stage;
     this.root = svg("g", { class: "wires" }, stage.overlay);
     this.items = [];
     this.visible = true;
+    this.resting = false; // out of sight for a while, as during playing
+    this.only = null; // during a drag: the bones that move; the others step back
     stage.onDraw(() => this.place());
   }
 
@@ -22,41 +31,52 @@ export class Wires {
     const group = svg("g", { class: kinds, "data-bone": node.id, "data-instance": node.instance }, this.root);
     const item = { node, index, group };
     if (node.length > 0) {
-      item.lines = ["halo", "core", "slit"].map((name) => svg("path", { class: `${name} grab`, "data-grip": "body" }, group));
-      item.tip = svg("circle", { class: "tip grab", r: 4, "data-grip": "tip", role: "button", "aria-label": `Tip of ${node.name}` }, group);
+      item.shaft = svg("g", {}, group);
+      item.lines = ["halo", "core", "slit"].map((name) => svg("path", { class: `${name} grab`, "data-grip": "body" }, item.shaft));
+      item.tip = svg("circle", { class: "tip grab", r: 4, "data-grip": "tip", role: "button", "aria-label": `Tip of ${node.name}` }, item.shaft);
     }
     item.collar = svg("circle", {
       class: "collar grab", r: node.length > 0 ? 7 : 6.5, "data-grip": "pivot", role: "button", tabindex: "-1", "aria-label": `Joint of ${node.name}`,
     }, group);
-    item.hub = svg("circle", { class: "hub", r: 2.5 }, group);
-    item.name = svg("text", { "aria-hidden": "true" }, group);
-    item.name.textContent = node.name;
+    svg("circle", { class: "hub", r: 2.5 }, group);
+    svg("text", { "aria-hidden": "true", x: 11, y: -8 }, group).textContent = node.name;
     return item;
   }
 
   place() {
     const { frames, index } = this.stage;
-    this.root.toggleAttribute("hidden", !this.visible || !frames);
-    if (!frames || !this.visible) { this.root.setAttribute("display", "none"); return; }
-    this.root.removeAttribute("display");
-    for (const item of this.items) this.#placeOne(item, frames.bone(index, item.index));
+    const shown = this.visible && !this.resting && frames !== null;
+    put(this.root, "display", shown ? "inline" : "none");
+    if (!shown) return;
+    for (const item of this.items) {
+      const aside = this.only !== null && !this.only.has(item);
+      put(item.group, "visibility", aside ? "hidden" : "inherit");
+      if (aside) continue;
+      const [a, b, c, d, e, f] = frames.bone(index, item.index);
+      const angle = (item.node.angle * Math.PI) / 180, { length } = item.node;
+      const lx = length * Math.cos(angle), ly = length * Math.sin(angle);
+      this.draw(item, [e, f], [a * lx + c * ly + e, b * lx + d * ly + f]);
+    }
   }
 
-  #placeOne(item, [a, b, c, d, e, f]) {
-    const [px, py] = this.stage.toScreen(e, f);
-    item.at = [e, f];
-    for (const dot of [item.collar, item.hub]) { dot.setAttribute("cx", px.toFixed(2)); dot.setAttribute("cy", py.toFixed(2)); }
-    item.name.setAttribute("x", (px + 11).toFixed(1));
-    item.name.setAttribute("y", (py - 8).toFixed(1));
+  /** Draw one bone from its joint to its tip, both in the stage's pixels. */
+  draw(item, at, end) {
+    item.at = at;
+    if (item.lines) item.end = end;
+    const [px, py] = this.stage.toScreen(...at);
+    put(item.group, "transform", `translate(${px.toFixed(2)} ${py.toFixed(2)})`);
     if (!item.lines) return;
-    const angle = (item.node.angle * Math.PI) / 180;
-    const lx = item.node.length * Math.cos(angle), ly = item.node.length * Math.sin(angle);
-    item.end = [a * lx + c * ly + e, b * lx + d * ly + f];
-    const [tx, ty] = this.stage.toScreen(...item.end);
-    const path = `M${px.toFixed(2)} ${py.toFixed(2)}L${tx.toFixed(2)} ${ty.toFixed(2)}`;
-    for (const line of item.lines) line.setAttribute("d", path);
-    item.tip.setAttribute("cx", tx.toFixed(2));
-    item.tip.setAttribute("cy", ty.toFixed(2));
+    const [tx, ty] = this.stage.toScreen(...end);
+    put(item.shaft, "transform", `rotate(${((Math.atan2(ty - py, tx - px) * 180) / Math.PI).toFixed(2)})`);
+    const long = Math.hypot(tx - px, ty - py).toFixed(1);
+    for (const line of item.lines) put(line, "d", `M0 0H${long}`);
+    put(item.tip, "cx", long);
+  }
+
+  /** Keep only some bones in sight, by (instance, id), or all again. */
+  keepOnly(nodes) {
+    this.only = nodes ? new Set(nodes.map((node) => this.byId.get(node.join(":")))) : null;
+    this.stage.redraw();
   }
 
   mark(chosen) {

@@ -1,0 +1,62 @@
+"""All figures in one go: of the core, of exports, and of the pages in a headless browser."""
+
+from __future__ import annotations
+
+import os
+import platform
+import tempfile
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from gaitwire.measure.core import core_figures, growth
+from gaitwire.measure.load import Load, make_scene_of
+from gaitwire.measure.pages import page_figures
+from gaitwire.measure.sending import export_png_fps
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
+
+Say = Callable[[str], None]
+
+GOALS = {
+    "evaluate_frame_ms.p95": "at most 4",
+    "bake_realtime_ratio": "at least 100",
+    "drag_ms.p95": "at most 16.7",
+    "stage_fps": "at least 30",
+    "export_png_fps": "at least 12",
+}
+
+
+def _with_scene(load: Load, work: Callable[[Workspace, str], Any]) -> Any:
+    """Work on a scene of that size in a passing store."""
+    with tempfile.TemporaryDirectory(prefix="gaitwire-bench-") as folder:
+        store = Store(Path(folder))
+        try:
+            workspace = Workspace(store)
+            return work(workspace, make_scene_of(workspace, load))
+        finally:
+            store.close()
+
+
+def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
+    """Every figure by its key; `say` is told what is being measured.
+
+    A figure that cannot be measured here is null, and `not_measured` says why.
+    """
+    load = load or Load()
+    say(f"the core: {load.frames} frames, {load.puppets} puppets of {load.bones} bones and {load.parts} parts")
+    found: dict[str, Any] = _with_scene(load, core_figures)
+    say("how it grows when frames, bones and parts double")
+    found["growth"] = {}
+    for name in ("frames", "bones", "parts"):
+        doubled = replace(load, **{name: 2 * getattr(load, name)})
+        found["growth"][name] = growth(found, _with_scene(doubled, core_figures))
+    say("export: PNG at 1280x720 with two worker processes")
+    found["export_png_fps"] = _with_scene(load, export_png_fps)
+    say("the pages in headless Chromium: one such puppet")
+    found |= page_figures(replace(load, puppets=1, rate=60), load)
+    found["load"] = {"frames": load.frames, "puppets": load.puppets, "bones": load.bones, "parts": load.parts}
+    found["machine"] = {"cores": os.cpu_count(), "python": platform.python_version(), "machine": platform.machine()}
+    found["goals"] = GOALS
+    return found

@@ -1,0 +1,69 @@
+// The painter: a worker that draws the stage, so that drawing never waits for the page nor the page for it.
+import { ArtShelf } from "./art.js";
+import { Frames, unpackReply } from "./frames.js";
+import { paintOver, paintUnder } from "./scenery.js";
+
+const art = new ArtShelf(() => redraw());
+const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0 };
+let ctx = null, ratio = 1, asked = 0, answered = 0;
+
+function redraw() { asked ||= requestAnimationFrame(() => { asked = 0; paint(); }); }
+
+function paint() {
+  if (!ctx) return;
+  const { view, scenery, frames } = shown;
+  const k = view.scale * ratio, ox = view.x * ratio, oy = view.y * ratio;
+  ctx.resetTransform();
+  ctx.clearRect(0, 0, ctx.canvas.width, ctx.canvas.height);
+  ctx.setTransform(k, 0, 0, k, ox, oy);
+  paintUnder(ctx, scenery, view.scale);
+  if (frames) paintParts(k, ox, oy);
+  ctx.setTransform(k, 0, 0, k, ox, oy);
+  paintOver(ctx, scenery, view.scale);
+  postMessage({ kind: "painted", wait: answered ? performance.now() - answered : null });
+  answered = 0;
+}
+
+function paintParts(k, ox, oy) {
+  const { frames, index, parts } = shown;
+  for (let place = 0; place < frames.parts; place += 1) {
+    const part = frames.order[index * frames.parts + place];
+    const opacity = frames.opacity[index * frames.parts + part];
+    const drawing = parts[part] && art.get(parts[part]);
+    if (!drawing || opacity <= 0) continue;
+    const [a, b, c, d, e, f] = frames.matrix(index, part);
+    ctx.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
+    drawing.draw(ctx, opacity);
+  }
+}
+
+/** A drag's answer comes straight from its own line. */
+function onLive({ data: { reply, turn } }) {
+  const { frames } = unpackReply(reply);
+  if (!frames || turn !== shown.turn) return;
+  Object.assign(shown, { frames, index: 0 });
+  answered ||= performance.now();
+  redraw();
+}
+
+const KINDS = {
+  canvas({ canvas }) { ctx = canvas.getContext("2d"); },
+  live({ port }) { port.onmessage = onLive; },
+  size({ width, height, ratio: dots }) {
+    ratio = dots;
+    Object.assign(ctx.canvas, { width, height });
+    paint(); // at once: a canvas that changes its size is blank
+  },
+  show({ view, scenery, index, turn, parts, frames }) {
+    Object.assign(shown, { view, scenery, index, turn });
+    if (parts) { shown.parts = parts; art.fetch(parts).then(redraw); }
+    if (frames) shown.frames = new Frames(frames.buffer, frames.offset);
+    redraw();
+  },
+  async snapshot() {
+    paint();
+    postMessage({ kind: "snapshot", blob: await ctx.canvas.convertToBlob() });
+  },
+};
+
+addEventListener("message", ({ data }) => KINDS[data.kind](data));

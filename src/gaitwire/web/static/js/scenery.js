@@ -1,0 +1,34 @@
+// What lies under and over the artwork of a stage: the page, the floor line, the paper beyond the edge.
+
+const FAR = 40000;
+
+/** scenery: { page: { size, color } | null, line: { y, color, width, dash } | null, veil: color | null }. */
+export function paintUnder(ctx, { page, line, veil }, scale) {
+  if (page) {
+    ctx.fillStyle = page.color;
+    ctx.fillRect(0, 0, ...page.size);
+  }
+  if (line && !veil) paintLine(ctx, line, -FAR, FAR, scale);
+}
+
+export function paintOver(ctx, { page, line, veil }, scale) {
+  if (!veil || !page) return;
+  const [w, h] = page.size;
+  ctx.fillStyle = veil;
+  ctx.beginPath();
+  ctx.rect(-FAR, -FAR, 2 * FAR + w, 2 * FAR + h);
+  ctx.rect(0, 0, w, h);
+  ctx.fill("evenodd");
+  if (line) paintLine(ctx, line, 0, w, scale);
+}
+
+function paintLine(ctx, { y, color, width, dash }, x0, x1, scale) {
+  ctx.strokeStyle = color;
+  ctx.lineWidth = width / scale;
+  ctx.setLineDash(dash.map((d) => d / scale));
+  ctx.beginPath();
+  ctx.moveTo(x0, y);
+  ctx.lineTo(x1, y);
+  ctx.stroke();
+  ctx.setLineDash([]);
+}
