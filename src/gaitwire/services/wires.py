@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, field
 
 from gaitwire.core.puppet.model import Puppet
@@ -87,15 +87,19 @@ def front_to_back(scene: Scene) -> list[Instance]:
     return sorted(scene.instances, key=lambda i: (i.depth, i.id), reverse=True)
 
 
-def build_timeline(scene: Scene, puppets: dict[str, Puppet]) -> Timeline:
-    """All rows of a scene."""
+def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[str] | None = None) -> Timeline:
+    """All rows of a scene, or only those of some instances."""
     times: dict[tuple[str, str], list[float]] = {}
     keys = scene.keys_by_channel()
     for channel in scene.channels:
+        if only is not None and channel.instance_id not in only:
+            continue
         times.setdefault((channel.instance_id, channel.owner_id), []).extend(k.time for k in keys.get(channel.id, []))
     span = _span(scene)
     cast = tuple(
-        Cast(i, puppets.get(i.puppet_id), tuple(_groups(scene, i, puppets, times, span))) for i in front_to_back(scene)
+        Cast(i, puppets.get(i.puppet_id), tuple(_groups(scene, i, puppets, times, span)))
+        for i in front_to_back(scene)
+        if only is None or i.id in only
     )
     return Timeline(scene, span, cast, tuple(_ticks(scene, span)))
 

@@ -21,6 +21,16 @@ process_context = multiprocessing.get_context("forkserver")
 process_context.set_forkserver_preload(["gaitwire.services.preload"])
 
 
+def warm_up() -> None:
+    """Start the process that others are forked from, with what they need loaded, before it is wanted."""
+    process = process_context.Process(target=_nothing, daemon=True)
+    process.start()
+
+
+def _nothing() -> None:
+    return
+
+
 def _pages_in_use() -> int:
     with open("/proc/self/statm") as statm:  # noqa: PTH123
         return int(statm.read().split()[0])

@@ -17,6 +17,7 @@ from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
+from gaitwire.store.records import KeyShelf
 
 Kept = TypeVar("Kept")
 
@@ -50,6 +51,8 @@ class Workspace:
         self.blocks: BlockCache[IslandFrames] = BlockCache()
         self._documents = _Shelfful(32)
         self._arts = _Shelfful(2000)
+        self._keys = KeyShelf()
+        self._compiled: dict[str, CompiledScene] = {}
 
     def puppet(self, puppet_id: str) -> Puppet:
         """The puppet as it stands now; raises NotFoundError."""
@@ -61,7 +64,8 @@ class Workspace:
     def scene(self, scene_id: str) -> Scene:
         """The scene as it stands now; raises NotFoundError."""
         revision = documents.revision_of(self.store, scene_id)
-        return self._documents.get(("scene", scene_id, revision), lambda: documents.load_scene(self.store, scene_id))
+        key = ("scene", scene_id, revision)
+        return self._documents.get(key, lambda: documents.load_scene(self.store, scene_id, self._keys))
 
     def cast(self, scene: Scene) -> dict[str, Puppet]:
         """The scene's puppets by id; one that is missing sleeps and is left out."""
@@ -78,7 +82,13 @@ class Workspace:
         scene = self.scene(scene_id)
         cast = self.cast(scene)
         key = ("compiled", scene_id, scene.revision, *sorted((p.id, p.revision) for p in cast.values()))
-        return self._documents.get(key, lambda: compile_scene(scene, cast))
+
+        def work() -> CompiledScene:
+            made = compile_scene(scene, cast, self._compiled.get(scene_id))
+            self._compiled[scene_id] = made
+            return made
+
+        return self._documents.get(key, work)
 
     def compiled_puppet(self, puppet_id: str) -> CompiledScene:
         """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""

@@ -12,7 +12,7 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.store.connection import Store
 from gaitwire.store.history import Edit
-from gaitwire.store.records import fetch, fetch_keys
+from gaitwire.store.records import KeyShelf, fetch
 
 Kind = Literal["puppet", "scene"]
 _HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes"}
@@ -66,8 +66,11 @@ def load_puppet(store: Store, puppet_id: str) -> Puppet:
     return Puppet(**dict(rows[0]), revision=revision, bones=tuple(bones), parts=tuple(parts))
 
 
-def load_scene(store: Store, scene_id: str) -> Scene:
-    """The scene with its instances, channels and keys; raises NotFoundError."""
+def load_scene(store: Store, scene_id: str, shelf: KeyShelf | None = None) -> Scene:
+    """The scene with its instances, channels and keys; raises NotFoundError.
+
+    With a shelf, keys that have not changed since it last saw the scene are the same objects.
+    """
     with store.lock:
         revision = revision_of(store, scene_id)
         rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
@@ -75,7 +78,7 @@ def load_scene(store: Store, scene_id: str) -> Scene:
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
         instances = fetch(store, "SELECT * FROM instances WHERE scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
         channels = fetch(store, "SELECT * FROM channels WHERE scene_id = ? ORDER BY id", (scene_id,), Channel)
-        keys = fetch_keys(store, scene_id)
+        keys = (shelf or KeyShelf()).fetch(store, scene_id)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
     return head.model_copy(update={"instances": tuple(instances), "channels": tuple(channels), "keys": tuple(keys)})
 

@@ -67,14 +67,31 @@ def fetch(store: Store, sql: str, values: tuple[object, ...], model: type[Model]
     return [model.model_validate(dict(row)) for row in store.rows(sql, values)]
 
 
-def fetch_keys(store: Store, scene_id: str) -> list[Key]:
-    """All keys of a scene. There may be tens of thousands, so they are not validated again."""
-    rows = store.rows(
-        "SELECT k.id, k.channel_id, k.time, k.value, k.ease, k.curve FROM keys k"
-        " JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ? ORDER BY k.channel_id, k.time",
-        (scene_id,),
-    )
-    return [_key(row) for row in rows]
+class KeyShelf:
+    """Keys as they were last read, so that a row that has not changed gives the very same model again.
+
+    A scene may hold tens of thousands of keys, and an edit touches a few: those alone are made
+    anew. They are not validated: what is in the store was, when it went in.
+    """
+
+    def __init__(self) -> None:
+        self._scenes: dict[str, dict[str, tuple[tuple[Any, ...], Key]]] = {}
+
+    def fetch(self, store: Store, scene_id: str) -> list[Key]:
+        """All keys of a scene, by channel and time."""
+        rows = store.rows(
+            "SELECT k.id, k.channel_id, k.time, k.value, k.ease, k.curve FROM keys k"
+            " JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ? ORDER BY k.channel_id, k.time",
+            (scene_id,),
+        )
+        kept = self._scenes.get(scene_id, {})
+        fresh: dict[str, tuple[tuple[Any, ...], Key]] = {}
+        for row in rows:
+            values = tuple(row)
+            found = kept.get(values[0])
+            fresh[values[0]] = found if found is not None and found[0] == values else (values, _key(row))
+        self._scenes[scene_id] = fresh
+        return [key for _, key in fresh.values()]
 
 
 def _key(row: sqlite3.Row) -> Key:

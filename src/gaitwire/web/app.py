@@ -10,6 +10,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from gaitwire.services.jobs import JobBoard
+from gaitwire.services.workers import warm_up
 from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
 from gaitwire.web.routers import bench, floor, history, pictures, send_off, shelf
@@ -32,6 +33,7 @@ def create_app(workspace: Workspace) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        warm_up()
         yield
         app.state.jobs.close()
         workspace.store.close()

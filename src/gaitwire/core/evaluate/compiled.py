@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -18,6 +18,9 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys
 
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
+
+Keyed = list[tuple[Channel, list[Key]]]
+"""Channels with their keys in order of time."""
 
 
 @dataclass(frozen=True)
@@ -37,6 +40,8 @@ class Island:
     node_keys: tuple[tuple[str, str], ...]
     signature: str
     """Hash of everything that the island's frames depend on."""
+    source: tuple[Instance, Puppet, Keyed, float | None] = field(repr=False)
+    """What it was compiled from."""
 
     def slot(self, owner_id: str, prop: str, instance_id: str) -> int | None:
         """Where an owner's property lies in the flat value table, or None if it is not there."""
@@ -72,9 +77,7 @@ def _nodes(instance: Instance, puppet: Puppet) -> list[Node]:
     return nodes
 
 
-def _signature(
-    instance: Instance, puppet: Puppet, channels: Sequence[tuple[Channel, list[Key]]], loop: float | None
-) -> str:
+def _signature(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None) -> str:
     digest = hashlib.sha1(repr((instance, puppet.bones, puppet.parts, puppet.base_x, puppet.base_y, loop)).encode())
     for channel, keys in channels:
         digest.update(repr((channel.owner_id, channel.property)).encode())
@@ -87,9 +90,7 @@ def _usable(keys: list[Key], loop: float | None) -> list[Key]:
     return keys if loop is None else [k for k in keys if 0 <= k.time < loop]
 
 
-def _island(
-    instance: Instance, puppet: Puppet, channels: list[tuple[Channel, list[Key]]], loop: float | None
-) -> Island:
+def _island(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None) -> Island:
     nodes = _nodes(instance, puppet)
     parts = sorted(puppet.parts, key=lambda p: p.rank)
     node_index = {n.owner_id: i for i, n in enumerate(nodes)}
@@ -120,22 +121,31 @@ def _island(
         part_keys=tuple((instance.id, p.id) for p in parts),
         node_keys=tuple((instance.id, n.owner_id) for n in nodes),
         signature=_signature(instance, puppet, channels, loop),
+        source=(instance, puppet, channels, loop),
     )
 
 
-def compile_scene(scene: Scene, puppets: Mapping[str, Puppet]) -> CompiledScene:
-    """Compile; `puppets` by id. An instance whose puppet is missing sleeps: it is left out."""
+def compile_scene(scene: Scene, puppets: Mapping[str, Puppet], previous: CompiledScene | None = None) -> CompiledScene:
+    """Compile; `puppets` by id. An instance whose puppet is missing sleeps: it is left out.
+
+    Islands of `previous` that were compiled from the same are taken over as they are.
+    """
     by_channel = scene.keys_by_channel()
     loop = scene.loop_length
-    by_instance: dict[str, list[tuple[Channel, list[Key]]]] = {}
+    by_instance: dict[str, Keyed] = {}
     for channel in scene.channels:
         keys = _usable(by_channel.get(channel.id, []), loop)
         if keys:
             by_instance.setdefault(channel.instance_id, []).append((channel, keys))
     instances = sorted((i for i in scene.instances if i.puppet_id in puppets), key=lambda i: (i.depth, i.id))
-    islands = tuple(_island(i, puppets[i.puppet_id], by_instance.get(i.id, []), loop) for i in instances)
+    known = {i.source[0].id: i for i in previous.islands} if previous else {}
+    islands = []
+    for instance in instances:
+        source = (instance, puppets[instance.puppet_id], by_instance.get(instance.id, []), loop)
+        kept = known.get(instance.id)
+        islands.append(kept if kept is not None and kept.source == source else _island(*source))
     count = sum(len(i.part_keys) for i in islands)
-    return CompiledScene(islands, np.arange(count), loop, scene, puppets)
+    return CompiledScene(tuple(islands), np.arange(count), loop, scene, puppets)
 
 
 def rest_table(nodes: int, frames: int) -> FloatArray:

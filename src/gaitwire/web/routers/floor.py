@@ -86,8 +86,8 @@ def _wires(
 ) -> HTMLResponse:
     """Only the wires that changed, with their groups' own; and the beads to choose now."""
     scene = floor.scene
-    timeline = build_timeline(scene, floor.workspace.cast(scene))
     wanted = set(owners)
+    timeline = build_timeline(scene, floor.workspace.cast(scene), {instance for instance, _ in wanted})
     touched: list[Wire] = []
     for member in timeline.cast:
         for group in member.groups:

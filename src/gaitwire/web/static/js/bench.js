@@ -28,7 +28,7 @@ async function load() {
   await stage.fetchArt(info.parts);
   model = info;
   rest = new Frames(buffer);
-  stage.parts = info.parts;
+  stage.setParts(info.parts);
   wires.setNodes(info.nodes);
   if (!stage.fitted) stage.fit(info.box);
   stage.box = info.box;

@@ -45,7 +45,7 @@ async function load() {
 /** A new state of the scene, with its first frame at hand: everything is set in one go. */
 function present(fresh) {
   info = fresh;
-  stage.parts = info.parts;
+  stage.setParts(info.parts);
   wires.setNodes(info.nodes);
   document.getElementById("crumb").textContent = document.querySelector("#card [name=name][data-set=scene]")?.value ?? document.getElementById("crumb").textContent;
   document.getElementById("stage-hint").hidden = info.instances.length > 0;

@@ -71,6 +71,10 @@ export class Stage {
   /** Fetch what art is missing; the parts themselves are set together with their frames. */
   fetchArt(parts) { return this.art.fetch(parts.map((part) => part.art)); }
 
+  setParts(parts) {
+    if (JSON.stringify(parts) !== JSON.stringify(this.parts)) this.parts = parts;
+  }
+
   show(frames, index = 0) {
     Object.assign(this, { frames, index });
     this.redraw();

@@ -21,6 +21,9 @@ export class Wires {
 
   /** Nodes in the order of the frame's; null for one that is no bone. They are placed with the next frame shown. */
   setNodes(nodes) {
+    const text = JSON.stringify(nodes);
+    if (text === this.text) return;
+    this.text = text;
     this.root.replaceChildren();
     this.items = nodes.map((node, index) => (node && !node.hidden ? this.#make(node, index) : null)).filter(Boolean);
     this.byId = new Map(this.items.map((item) => [`${item.node.instance}:${item.node.id}`, item]));
