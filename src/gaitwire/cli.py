@@ -23,6 +23,8 @@ Data = Annotated[Path | None, typer.Option("--data", help="Folder that holds the
 Demo = Annotated[
     bool, typer.Option("--demo", help="Fill an empty store with the orchard; without --data, a passing one.")
 ]
+Unused = Annotated[Path | None, typer.Option("--data", hidden=True, help="Taken as everywhere; no store is needed.")]
+UnusedDemo = Annotated[bool, typer.Option("--demo", hidden=True, help="Taken as everywhere; no store is needed.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON on standard output.")]
 
 
@@ -124,6 +126,8 @@ def ease(
     name: Annotated[str, typer.Argument(help="Such as sine-in-out or back-out.")],
     times: Annotated[list[float], typer.Argument(help="Time shares from 0 to 1.")],
     as_json: AsJson = False,
+    data: Unused = None,
+    demo: UnusedDemo = False,
 ) -> None:
     """Print an easing's values at time shares."""
     values = [float(v) for v in find_easing(name)(np.array(times))]
@@ -150,7 +154,7 @@ def render(
 
 
 @app.command()
-def bench(as_json: AsJson = False) -> None:
+def bench(as_json: AsJson = False, data: Unused = None, demo: UnusedDemo = False) -> None:
     """Measure how fast things are on this machine, on scenes made for it."""
     from gaitwire.measure import all_figures
 
@@ -163,9 +167,11 @@ def bench(as_json: AsJson = False) -> None:
 
 
 @app.command()
-def backup(target: Annotated[Path, typer.Argument(help="File to write.")], data: Data = None) -> None:
+def backup(
+    target: Annotated[Path, typer.Argument(help="File to write.")], data: Data = None, demo: Demo = False
+) -> None:
     """Write a whole copy of the store, even while it is in use."""
-    with _workspace(data, demo=False) as workspace:
+    with _workspace(data, demo) as workspace:
         workspace.store.backup(target)
     _say(f"{target} was written.")
 

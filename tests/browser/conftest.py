@@ -65,7 +65,7 @@ class Program:
         self.page.evaluate("window.gaitwire.settled()")
         self.until(
             "String(window.gaitwire.revision) === document.getElementById('standing').dataset.revision"
-            " && (!window.gaitwire.player || window.gaitwire.player.all !== null)"
+            " && window.gaitwire.calm"
         )
 
     def at(self, x: float, y: float) -> tuple[float, float]:

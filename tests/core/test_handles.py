@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import compile_scene, evaluate
-from gaitwire.core.evaluate.handles import drag, take, unwrapped
+from gaitwire.core.evaluate.handles import drag, take, tops, unwrapped
 from making import bone, puppet, scene, tip
 
 PUPPET = puppet([
@@ -80,3 +80,9 @@ def test_unknown_things_are_refused():
         take(COMPILED, "i", "nobody", 0.0)
     with pytest.raises(InvalidInputError):
         drag("bend", take(COMPILED, "i", "a", 0.0), [], (0, 0), (1, 1))
+
+
+def test_what_hangs_from_something_chosen_is_not_shifted_twice():
+    assert tops(COMPILED, [("i", "b"), ("i", "a"), ("i", "c")]) == [("i", "a")]
+    assert tops(COMPILED, [("i", "b"), ("i", "c")]) == [("i", "b"), ("i", "c")]
+    assert tops(COMPILED, [("i", "c"), ("i", "i")]) == [("i", "i")]

@@ -183,6 +183,16 @@ class Editing(RuleBasedStateMachine):
         for document, past in self.past.items():
             assert self.state(document) == past[-1]
 
+    @precondition(lambda self: hasattr(self, "workspace"))
+    @invariant()
+    def what_is_kept_is_what_would_be_made(self):
+        """Models, islands and frames kept between edits are those that a fresh start would give."""
+        frames = np.arange(0.0, 24.0, 5.0)
+        kept = self.workspace.frames(self.scene, frames)
+        fresh = Workspace(self.workspace.store).frames(self.scene, frames)
+        assert kept.part_keys == fresh.part_keys
+        assert np.array_equal(kept.matrices, fresh.matrices) and np.array_equal(kept.opacity, fresh.opacity)
+
     def teardown(self):
         if hasattr(self, "workspace"):
             self.workspace.store.close()

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from fractions import Fraction
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from gaitwire.core.conventions import DEFAULT_RATE
+from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
 
@@ -74,3 +76,8 @@ class Scene(BaseModel):
         for keys in found.values():
             keys.sort(key=lambda k: k.time)
         return found
+
+
+def stamp_of(scene: Scene, puppets: Mapping[str, Puppet]) -> int:
+    """A number that grows with every change of the scene or of a puppet in it."""
+    return scene.revision + sum(p.revision for p in puppets.values())

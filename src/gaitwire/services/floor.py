@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate.evaluate import sample_values
-from gaitwire.core.evaluate.handles import drag, take
+from gaitwire.core.evaluate.handles import drag, take, tops
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing import edit as rules
@@ -205,7 +205,7 @@ class Floor:
     def nudge(self, frame: float, nodes: Sequence[tuple[str, str]], dx: float, dy: float) -> None:
         """Shift nodes by pixels of the stage, keyed at a frame; as a drag by that much would."""
         compiled = self.workspace.compiled(self.scene_id)
-        grips = [take(compiled, instance_id, owner_id, frame) for instance_id, owner_id in nodes]
+        grips = [take(compiled, instance_id, owner_id, frame) for instance_id, owner_id in tops(compiled, nodes)]
         if not grips:
             raise InvalidInputError("Nothing is chosen to shift.", "Choose some bones first.")
         self.set_values(frame, drag("shift", grips[0], grips[1:], (0.0, 0.0), (dx, dy)), "nudge")

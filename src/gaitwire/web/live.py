@@ -20,7 +20,7 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import Frames, evaluate
 from gaitwire.core.evaluate.frames import pack
-from gaitwire.core.evaluate.handles import Grip, Wanted, drag, take, unwrapped
+from gaitwire.core.evaluate.handles import Grip, Wanted, drag, take, tops, unwrapped
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.services.workspace import Workspace
 
@@ -73,7 +73,8 @@ class Session:
         else:
             compiled = self.workspace.compiled(self.document_id)
         if message.began != self._began:
-            self._grips = [take(compiled, i, o, message.frame) for i, o in message.nodes]
+            nodes = tops(compiled, message.nodes) if message.gesture == "shift" else message.nodes
+            self._grips = [take(compiled, i, o, message.frame) for i, o in nodes]
         if not self._grips:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)

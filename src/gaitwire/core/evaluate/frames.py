@@ -47,13 +47,14 @@ _MAGIC = 0x31465747  # "GWF1" read as a little-endian integer
 HEADER_BYTES = 32
 
 
-def pack(frames: Frames) -> bytes:
+def pack(frames: Frames, stamp: int = 0) -> bytes:
     """The wire form: a 32-byte header, then little-endian float32 sections, frame-major.
 
-    Header: eight uint32 (magic, frames, parts, nodes, and four kept for later sections). Sections:
+    Header: eight uint32 (magic, frames, parts, nodes, stamp, and three kept for later sections).
+    The stamp says which state of the documents was evaluated. Sections:
     frames (F), matrices (F, P, 6), opacity (F, P), order (F, P), nodes (F, N, 6).
     """
     f, p, n = len(frames.frames), frames.matrices.shape[1], frames.nodes.shape[1]
-    header = np.array([_MAGIC, f, p, n, 0, 0, 0, 0], "<u4").tobytes()
+    header = np.array([_MAGIC, f, p, n, stamp & 0xFFFFFFFF, 0, 0, 0], "<u4").tobytes()
     sections = (frames.frames, frames.matrices, frames.opacity, frames.order, frames.nodes)
     return header + b"".join(np.ascontiguousarray(s, "<f4").tobytes() for s in sections)

@@ -7,7 +7,7 @@ channels' own terms, offsets from rest, so that writing it as keys shows what wa
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,6 +54,18 @@ def take(compiled: CompiledScene, instance_id: str, owner_id: str, frame: float)
         if (instance_id, owner_id) in island.node_keys:
             return _grip(island, island.node_keys.index((instance_id, owner_id)), frame)
     raise InvalidInputError("This bone is not in the scene.", "Choose another.")
+
+
+def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
+    """Those of the nodes that hang from none of the others: what to shift, since the rest goes along."""
+    wanted = set(nodes)
+    carried: set[tuple[str, str]] = set()
+    for island in compiled.islands:
+        for index, node in enumerate(island.node_keys):
+            parent = int(island.skeleton.parent[index])
+            if parent >= 0 and (island.node_keys[parent] in wanted or island.node_keys[parent] in carried):
+                carried.add(node)
+    return [node for node in nodes if node not in carried]
 
 
 def _grip(island: Island, node: int, frame: float) -> Grip:

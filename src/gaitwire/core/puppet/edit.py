@@ -9,6 +9,7 @@ import math
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
+from gaitwire.core.conventions import UP
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.tree import children_of, descendants, refuse_cycle, walk
@@ -110,12 +111,15 @@ def group(puppet: Puppet, bone_ids: Sequence[str], new_id: str, name: str) -> Ch
     order = {row.bone.id: i for i, row in enumerate(walk(puppet.bones))}
     tops.sort(key=lambda b: order[b.id])
     first = tops[0]
+    regions, sides = {b.region for b in tops}, {b.side for b in tops}
     over = first.model_copy(
         update={
             "id": new_id,
             "name": name,
             "length": 0.0,
-            "angle": -90.0,
+            "angle": UP,
+            "region": first.region if len(regions) == 1 else "body",
+            "side": first.side if len(sides) == 1 else "centre",
             "role": "",
             "x": round(sum(b.x for b in tops) / len(tops), 3),
             "y": round(sum(b.y for b in tops) / len(tops), 3),

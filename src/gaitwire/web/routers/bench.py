@@ -78,8 +78,8 @@ def _changed(bench: Bench, remark: str = "", **extra: str) -> HTMLResponse:
 @router.get("/stage.json")
 def stage(workspace: Space, puppet_id: str) -> JSONResponse:
     """What the stage draws: parts back to front, bones in the order of the frame's nodes, the box to fit."""
-    puppet = workspace.puppet(puppet_id)
     compiled = workspace.compiled_puppet(puppet_id)
+    puppet = compiled.puppets[puppet_id]
     island = compiled.islands[0]
     parts = {p.id: p for p in puppet.parts}
     bones = {b.id: b for b in puppet.bones}
@@ -117,8 +117,9 @@ def node_entry(
 @router.get("/frame.bin")
 def frame(workspace: Space, puppet_id: str) -> Response:
     """The puppet at rest, as one packed frame."""
-    frames = evaluate(workspace.compiled_puppet(puppet_id), np.zeros(1))
-    return Response(pack(frames), media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
+    compiled = workspace.compiled_puppet(puppet_id)
+    data = pack(evaluate(compiled, np.zeros(1)), compiled.puppets[puppet_id].revision)
+    return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
 
 
 def _common(items: Sequence[Bone | Part], fields: Sequence[str]) -> dict[str, Any]:

@@ -12,7 +12,9 @@ from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.frames import pack
+from gaitwire.core.scene import stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services import floor_card as cards
 from gaitwire.services.floor import Bead, Floor
@@ -121,6 +123,7 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
     return JSONResponse(
         {
             "revision": scene.revision,
+            "stamp": stamp_of(scene, compiled.puppets),
             "frames": scene.frames,
             "rate": float(scene.rate),
             "loop": scene.loop,
@@ -141,8 +144,10 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
 @router.get("/frames.bin")
 def frames(workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None) -> Response:
     """The whole scene as one packed buffer, or one frame of it."""
-    wanted = np.array([at]) if at is not None else np.arange(workspace.scene(scene_id).frames, dtype=float)
-    data = pack(workspace.frames(scene_id, wanted))
+    compiled = workspace.compiled(scene_id)
+    scene = compiled.scene
+    wanted = np.array([at]) if at is not None else np.arange(scene.frames, dtype=float)
+    data = pack(evaluate(compiled, wanted, cache=workspace.blocks), stamp_of(scene, compiled.puppets))
     return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
 
 

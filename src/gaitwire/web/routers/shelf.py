@@ -9,6 +9,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import HTMLResponse, Response
 
 from gaitwire.core.errors import TooLargeError
+from gaitwire.core.scene import stamp_of
 from gaitwire.formats.reading import LIMITS
 from gaitwire.services.art_in import import_art
 from gaitwire.services.floor import make_scene
@@ -33,8 +34,7 @@ def _boards(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
         scene = workspace.scene(entry.id)
         rate = float(scene.rate)
         detail = f"{scene.frames} frames, {scene.frames / rate:.2f} s" + (", loops" if scene.loop else "")
-        # A scene's picture changes with its puppets too.
-        revision = entry.revision + sum(p.revision for p in workspace.cast(scene).values())
+        revision = stamp_of(scene, workspace.cast(scene))
         scenes.append({"id": entry.id, "name": entry.name, "revision": revision, "detail": detail})
     return {"puppets": puppets, "scenes": scenes}
 

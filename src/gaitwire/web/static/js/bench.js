@@ -17,17 +17,26 @@ let tool = "pick";
 let gesture = null;
 let rest = null;
 let model = null;
+let asking = 0;
 
 // ── what is shown ──
 
+let ticket = 0;
+
 async function load() {
-  const [info, buffer] = await Promise.all([
-    fetch(`${base}/stage.json`).then((r) => r.json()),
-    fetch(`${base}/frame.bin`).then((r) => r.arrayBuffer()),
-  ]);
+  const mine = ticket += 1;
+  let info, frames;
+  do { // the puppet may change between two answers: both must be of one state
+    [info, frames] = await Promise.all([
+      fetch(`${base}/stage.json`).then((r) => r.json()),
+      fetch(`${base}/frame.bin`).then((r) => r.arrayBuffer()).then((buffer) => new Frames(buffer)),
+    ]);
+    if (mine !== ticket) return;
+  } while (frames.stamp !== info.revision);
   await stage.fetchArt(info.parts);
+  if (mine !== ticket) return;
   model = info;
-  rest = new Frames(buffer);
+  rest = frames;
   stage.setParts(info.parts);
   wires.setNodes(info.nodes);
   if (!stage.fitted) stage.fit(info.box);
@@ -56,7 +65,8 @@ function showChosen() {
   }
   wires.mark(chosen.bones);
   const query = `bones=${[...chosen.bones].join(",")}&parts=${[...chosen.parts].join(",")}`;
-  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" });
+  asking += 1;
+  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; });
   drawHints();
 }
 
@@ -101,8 +111,11 @@ const TOOLS = {
     down(event, [x, y], grip) {
       if (grip) { choose("bones", grip.bone, event.shiftKey); return; }
       const part = stage.partAt(x, y);
-      choose("parts", part?.id ?? null, event.shiftKey && part);
+      if (part) choose("parts", part.id, event.shiftKey);
+      else gesture = { kind: "lasso", from: [x, y], to: [x, y], add: event.shiftKey, draw: drawLasso };
     },
+    move(event, point) { gesture.to = point; drawHints(); },
+    up() { lassoed(gesture); },
   },
   joint: {
     down(event, point, grip) {
@@ -152,6 +165,23 @@ const TOOLS = {
     async up() { await live.settled(); stage.show(rest); },
   },
 };
+
+/** Parts that lie whole within a box drawn on the stage; a click on nothing chooses nothing. */
+function lassoed({ from, to, add }) {
+  const [x0, x1] = [from[0], to[0]].sort((a, b) => a - b), [y0, y1] = [from[1], to[1]].sort((a, b) => a - b);
+  const inside = model.parts.filter((part) => {
+    const [left, top, right, bottom] = stage.art.get(part.art).box;
+    return !part.locked && left >= x0 && right <= x1 && top >= y0 && bottom <= y1;
+  });
+  if (!add) { chosen.parts.clear(); chosen.bones.clear(); }
+  for (const part of inside) chosen.parts.add(part.id);
+  showChosen();
+}
+
+function drawLasso() {
+  const [ax, ay] = stage.toScreen(...gesture.from), [bx, by] = stage.toScreen(...gesture.to);
+  svg("rect", { class: "lasso", x: Math.min(ax, bx), y: Math.min(ay, by), width: Math.abs(bx - ax), height: Math.abs(by - ay) }, hints);
+}
 
 function onReply(head, frames) {
   if (head.error) { remark(head.error, "error"); return; }
@@ -233,8 +263,10 @@ document.getElementById("card").addEventListener("change", (event) => {
 
 const ACTS = {
   async group() {
-    if (!chosen.bones.size) { remark("Choose the bones to group first.", "error"); return; }
-    const headers = await post(`${base}/bones/group`, { ids: [...chosen.bones].join(",") });
+    const parts = model.parts.filter((part) => chosen.parts.has(part.id));
+    const ids = chosen.bones.size ? [...chosen.bones] : [...new Set(parts.map((part) => part.bone))];
+    if (!ids.length) { remark("Choose the bones or parts to group first.", "error"); return; }
+    const headers = await post(`${base}/bones/group`, { ids: ids.join(",") });
     if (headers) choose("bones", headers.get("Gw-Made"), false);
   },
   async child() {
@@ -264,6 +296,10 @@ document.addEventListener("click", (event) => {
 
 installLists({ base, chosen, choose });
 
+function rename() { document.querySelector("#card input[name=name]")?.select(); }
+
+document.addEventListener("dblclick", (event) => { if (event.target.closest?.(".rowline .pick")) rename(); });
+
 async function nudge(dx, dy) {
   const item = wires.get([...chosen.bones][0]);
   if (!item) return;
@@ -274,7 +310,7 @@ async function nudge(dx, dy) {
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const KEYS = {
   p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"),
-  g: ACTS.group, f: () => stage.fit(model.box), n: () => document.getElementById("names").click(), Delete: ACTS.remove, Backspace: ACTS.remove,
+  F2: rename, g: ACTS.group, f: () => stage.fit(model.box), n: () => document.getElementById("names").click(), Delete: ACTS.remove, Backspace: ACTS.remove,
   Escape: () => choose("parts", null, false),
 };
 
@@ -316,5 +352,6 @@ window.gaitwire = {
   toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
   joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
   get revision() { return model?.revision; },
+  get calm() { return asking === 0; },
   chosen, live, settled, stage,
 };

@@ -29,17 +29,21 @@ const timeline = new Timeline({
 });
 const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onSeek: (frame) => seek(frame) });
-const poser = new Poser({ stage, wires, nodes, choose, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
+const poser = new Poser({ stage, wires, nodes, choose, parentOf, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beadEdit("shape", { x1, y1, x2, y2 }));
 
 // ── what is shown ──
 
 async function load() {
-  const fresh = await (await fetch(`${base}/stage.json`)).json();
-  await stage.fetchArt(fresh.parts);
-  if (!(await player.load(fresh, () => present(fresh)))) return;
+  if (!(await player.load(fetchInfo, present))) return;
   showPoses();
   showChosen();
+}
+
+async function fetchInfo() {
+  const fresh = await (await fetch(`${base}/stage.json`)).json();
+  await stage.fetchArt(fresh.parts);
+  return fresh;
 }
 
 /** A new state of the scene, with its first frame at hand: everything is set in one go. */
@@ -54,6 +58,8 @@ function present(fresh) {
   timeline.restore();
   takePicked();
 }
+
+function parentOf(instance, owner) { return info.nodes.find((node) => node?.instance === instance && node.id === owner)?.parent; }
 
 function fit() { stage.fit([0, 0, ...info.size], { left: 20, top: 16, right: 20, bottom: 16 }); }
 
@@ -91,7 +97,7 @@ function onFrame(frame) {
   if (!player.playing) later();
 }
 
-let waiting = 0;
+let waiting = 0, asking = 0;
 function later() { clearTimeout(waiting); waiting = setTimeout(showCard, 120); }
 
 function onState(playing) {
@@ -114,8 +120,12 @@ function showChosen() {
 }
 
 async function showCard() {
+  clearTimeout(waiting);
+  waiting = 0;
+  asking += 1;
   const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list) };
   await window.htmx.ajax("POST", `${base}/card`, { target: "#card", source: "#card", swap: "innerMorph", values });
+  asking -= 1;
   drawCurve();
 }
 
@@ -278,6 +288,7 @@ window.gaitwire = {
   joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
+  get calm() { return waiting === 0 && asking === 0 && player.all !== null; },
   edit: (frame, value) => { const node = info.nodes.find(Boolean); return commit(frame, [[node.instance, node.id, "turn", value]]); },
   chosen, timeline, player, stage, settled, live: poser.live,
 };

@@ -7,7 +7,7 @@ export class Frames {
     const head = new Uint32Array(buffer, offset, 8);
     if (head[0] !== MAGIC) throw new Error("these are no frames");
     Object.assign(this, { buffer, offset });
-    [, this.count, this.parts, this.nodes] = head;
+    [, this.count, this.parts, this.nodes, this.stamp] = head;
     let at = offset + 32;
     const section = (length) => {
       const view = new Float32Array(buffer, at, length);

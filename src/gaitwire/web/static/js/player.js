@@ -11,18 +11,23 @@ export class Player {
     this.shown = 0;
   }
 
-  /** Fetch the frame in view first, then all of them; whether no later state overtook this one. */
-  async load(info, present) {
+  /** Fetch the state, its frame in view first, then all of them; whether no later call overtook this one. */
+  async load(fetchInfo, present) {
     const ticket = (this.ticket ?? 0) + 1;
     this.ticket = ticket;
-    const frame = Math.min(this.frame, info.frames - 1);
-    const one = await this.#fetch(`?at=${frame}`);
-    if (this.ticket !== ticket) return false;
+    let info, frame, one;
+    do { // the scene may change between two answers: both must be of one state
+      info = await fetchInfo();
+      frame = Math.min(this.frame, info.frames - 1);
+      one = await this.#fetch(`?at=${frame}`);
+      if (this.ticket !== ticket) return false;
+    } while (one.stamp !== info.stamp);
     Object.assign(this, { info, frame, all: null, one });
-    present();
+    present(info);
     this.show();
     const all = await this.#fetch("");
     if (this.ticket !== ticket) return false;
+    if (all.stamp !== info.stamp) return this.load(fetchInfo, present);
     this.all = all;
     this.show();
     this.onFrame(this.frame);

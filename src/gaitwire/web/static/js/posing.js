@@ -33,8 +33,15 @@ export class Poser {
 
   #item(node) { return this.wires.byId?.get(node.join(":")); }
 
+  /** The chosen bone that what was pressed hangs from, at any height; or null. */
+  #chosenAbove([instance, owner]) {
+    const chosen = new Set(this.nodes().filter(([i]) => i === instance).map(([, o]) => o));
+    for (let at = owner; at; at = this.parentOf(instance, at)) if (chosen.has(at)) return [instance, at];
+    return chosen.has(instance) ? [instance, instance] : null;
+  }
+
   /** A joint at the tip of the bone above is pulled by it: that one turns or stretches. Shifting takes the joint itself. */
-  #mover({ node, grip }) {
+  #puller({ node, grip }) {
     const item = this.#item(node);
     if (grip !== "pivot" || this.tool === "shift" || !(item?.node.length > 0) || !item.node.parent) return node;
     const above = [node[0], item.node.parent], { at, end } = this.#item(above) ?? {};
@@ -49,20 +56,23 @@ export class Poser {
     const under = this.#under(event);
     const add = event.shiftKey;
     if (!under) { if (!add) this.choose([]); return; }
-    const { node } = under;
-    const already = this.nodes().some(([i, o]) => i === node[0] && o === node[1]);
-    if (!already || add) this.choose([node], add);
+    // What hangs from a chosen bone is a handle of that bone; only a click goes on to choose it itself.
+    const above = add ? null : this.#chosenAbove(under.node);
+    if (!above) this.choose([under.node], add);
     this.count += 1;
     this.stage.host.setPointerCapture(event.pointerId);
-    this.gesture = { under, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY] };
+    this.gesture = {
+      under, above, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY],
+    };
   }
 
   /** The press has become a drag: which bones move, and from where. */
   #begin(event) {
-    const g = this.gesture, { under } = g;
-    const mover = this.#mover(under), moved = mover.join(":") !== under.node.join(":");
+    const g = this.gesture, { under, above } = g;
+    const mover = above && String(above) !== String(under.node) ? above : this.#puller(under);
+    const same = String(mover) === String(under.node);
     // A bone held at its own joint has no lever yet: the turn is counted from where the pointer has got to.
-    const lever = under.grip === "pivot" && !moved && this.tool === "turn" ? 16 : 3;
+    const lever = under.grip === "pivot" && same && this.tool === "turn" ? 16 : 3;
     if (Math.hypot(event.clientX - g.screen[0], event.clientY - g.screen[1]) < lever) return;
     const item = this.#item(mover);
     if (item?.node.locked) {
@@ -70,10 +80,9 @@ export class Poser {
       this.gesture = null;
       return;
     }
-    if (moved) this.choose([mover]);
+    if (!this.nodes().some((node) => String(node) === String(mover))) this.choose([mover]);
     if (lever > 3) g.from = this.stage.toStage(event);
-    const others = this.nodes().filter(([i, o]) => i !== mover[0] || o !== mover[1]);
-    g.nodes = [mover, ...others];
+    g.nodes = [mover, ...this.nodes().filter((node) => String(node) !== String(mover))];
     this.wires.keepOnly(g.nodes);
   }
 
@@ -100,6 +109,7 @@ export class Poser {
     if (!g) return;
     await this.live.settled();
     this.#end();
+    if (!g.nodes && g.above && String(g.above) !== String(g.under.node)) this.choose([g.under.node]);
     if (g.values) await this.commit(g.frame, g.values);
   }
 

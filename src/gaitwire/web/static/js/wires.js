@@ -82,8 +82,13 @@ export class Wires {
     this.stage.redraw();
   }
 
+  /** Chosen bones lie over the others, where joints meet in one point. */
   mark(chosen) {
-    for (const [key, item] of this.byId ?? []) item.group.classList.toggle("chosen", chosen.has(key) || chosen.has(item.node.id));
+    for (const [key, item] of this.byId ?? []) {
+      const on = chosen.has(key) || chosen.has(item.node.id);
+      if (on && !item.group.classList.contains("chosen")) this.root.append(item.group);
+      item.group.classList.toggle("chosen", on);
+    }
   }
 
   get(id) { return this.items.find((item) => item.node.id === id); }

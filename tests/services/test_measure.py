@@ -1,0 +1,33 @@
+"""The measure itself: its scenes are of the stated size and always the same; every figure has its key."""
+
+import numpy as np
+
+from gaitwire.measure.core import core_figures, growth
+from gaitwire.measure.load import KEY_EVERY, Load, make_scene_of
+from gaitwire.measure.sending import export_png_fps
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
+
+SMALL = Load(frames=24, puppets=2, bones=7, parts=9)
+
+
+def test_a_load_is_as_large_as_it_says_and_always_the_same(workspace, tmp_path):
+    scene = make_scene_of(workspace, SMALL)
+    frames = workspace.frames(scene, np.arange(24.0))
+    assert frames.matrices.shape == (24, 18, 6) and frames.nodes.shape == (24, 16, 6)
+    keyed = {c.owner_id for c in workspace.scene(scene).channels}
+    assert len(keyed) == 14  # every bone
+    assert len(workspace.scene(scene).keys) == 14 * 2 * 24 // KEY_EVERY
+    other = Workspace(Store(tmp_path / "other"))
+    again = other.frames(make_scene_of(other, SMALL), np.arange(24.0))
+    other.store.close()
+    assert np.array_equal(frames.matrices, again.matrices)
+
+
+def test_figures_of_the_core_and_of_exports(workspace):
+    scene = make_scene_of(workspace, SMALL)
+    found = core_figures(workspace, scene)
+    assert found["evaluate_frame_ms"]["p95"] >= found["evaluate_frame_ms"]["p50"] > 0
+    assert found["bake_realtime_ratio"] > 0
+    assert growth(found, found) == {"evaluate_frame": 1.0, "bake": 1.0}
+    assert export_png_fps(workspace, scene) > 0
