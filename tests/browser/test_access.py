@@ -59,3 +59,32 @@ def test_beads_are_reached_and_moved_by_keyboard_alone(program):
     page.wait_for_timeout(150)
     program.settled()
     assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [8]
+
+
+def test_help_opens_by_key_and_closes_again(program):
+    page = program.floor("Pip hops")
+    sheet = page.get_by_role("dialog", name="Keys")
+    page.keyboard.press("?")
+    sheet.wait_for()
+    assert "play and stop" in sheet.inner_text()
+    page.keyboard.press("Escape")
+    sheet.wait_for(state="hidden")
+
+
+def test_undo_by_button_takes_one_step(program):
+    page = program.bench("Pip")
+    for name in ("leaf", "stem"):
+        page.locator(".rowline[data-bone]").filter(has=page.get_by_role("button", name=name, exact=True)).locator(
+            ".pick"
+        ).click()
+        page.locator("#card h2", has_text=name).wait_for()
+        page.locator("#card input[name=x]").fill("99")
+        page.locator("#card input[name=x]").press("Enter")
+        page.wait_for_timeout(80)
+        program.settled()
+    assert page.locator("#undo").inner_text() == "undo 2"
+    page.locator("#undo").click()
+    page.wait_for_timeout(80)
+    program.settled()
+    assert page.locator("#undo").inner_text() == "undo 1"
+    assert page.locator("#redo").inner_text() == "redo 1"

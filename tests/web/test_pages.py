@@ -1,6 +1,7 @@
 """What the pages' requests do: art in, fragments that changed, revisions, live drags, files."""
 
 import json
+import re
 import struct
 import time
 
@@ -156,7 +157,14 @@ def test_a_send_off_is_made_previewed_saved_and_can_be_cancelled(client, orchard
 
 
 @pytest.mark.parametrize(
-    "data", [{"scale": "900"}, {"loops": "-1"}, {"loops": "x"}, {"first": "9", "last": "3"}, {"first": "99"}]
+    "data",
+    [
+        {"scale": "900"},
+        {"loops": "0", "endless": "false"},
+        {"loops": "x", "endless": "false"},
+        {"first": "9", "last": "3"},
+        {"first": "99"},
+    ],
 )
 def test_send_off_settings_that_do_not_fit_are_refused(client, orchard, data):
     found = post(client, f"/send-off/{named(orchard, 'scene', 'Pip hops')}/make", kind="gif", **data)
@@ -173,3 +181,11 @@ def test_key_pose_keys_every_property_and_changes_no_frame_there(client, orchard
     keyed = [k for k in floor.scene.keys if k.time == 11.0 and k.channel_id in own]
     assert len(keyed) == 6 * len(nodes)
     assert orchard.frames(scene.id, np.array([11.0])).nodes == pytest.approx(before, abs=1e-4)
+
+
+def test_no_module_is_named_under_two_addresses(client, orchard):
+    """A module under two addresses runs twice, and every key and click would count double."""
+    scene, puppet = named(orchard, "scene", "Pip hops"), named(orchard, "puppet", "Pip")
+    for page in ("/", f"/bench/{puppet}", f"/floor/{scene}", f"/send-off/{scene}"):
+        modules = re.findall(r'type="module" src="([^"]+)"', client.get(page).text)
+        assert len(modules) == 2 and not any("?" in m for m in modules)

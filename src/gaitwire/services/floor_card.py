@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -104,19 +105,36 @@ def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView:
     names = {key.ease for key, _ in keys}
     ease = names.pop() if len(names) == 1 else ""
     handles = next((s for key, rise in keys if key.curve and (s := curve_to_shares(key.curve, rise))), _START)
-    points = ""
-    if ease and ease != FREE:
-        t = np.linspace(0, 1, 65)
-        points = " ".join(f"{x:.4f},{y:.4f}" for x, y in zip(t, find_easing(ease)(t), strict=True))
+    points = _course(ease, 65, flip=False) if ease and ease != FREE else ""
     return CurveView(ease, handles, points, len(keys))
 
 
-def easing_families() -> list[tuple[str, list[tuple[str, str]]]]:
-    """Families with (name, short label) of their members, for the card."""
-    found: dict[str, list[tuple[str, str]]] = {}
+@dataclass(frozen=True)
+class Preset:
+    """A named easing as a button: its direction, and its course as SVG points in a unit square, y down."""
+
+    name: str
+    label: str
+    points: str
+
+
+def _course(name: str, count: int, flip: bool) -> str:
+    """SVG points of an easing in a unit square, y up or (flipped) down."""
+    t = np.linspace(0, 1, count)
+    y = find_easing(name)(t)
+    return " ".join(f"{a:.4f},{b:.4f}" for a, b in zip(t, 1 - y if flip else y, strict=True))
+
+
+@cache
+def easing_families() -> tuple[tuple[str, tuple[Preset, ...]], ...]:
+    """Families of easings with their members, for the card; those that stand alone are 'plain'."""
+    found: dict[str, list[Preset]] = {"plain": []}
     for easing in EASINGS.values():
-        found.setdefault(easing.family, []).append((easing.name, easing.direction or easing.family))
-    return list(found.items())
+        home = easing.family if easing.direction else "plain"
+        found.setdefault(home, []).append(
+            Preset(easing.name, easing.direction or easing.family, _course(easing.name, 33, flip=True))
+        )
+    return tuple((family, tuple(members)) for family, members in found.items())
 
 
 def chosen_nodes(workspace: Workspace, scene: Scene, nodes: Sequence[Node]) -> list[Node]:

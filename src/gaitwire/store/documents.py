@@ -49,6 +49,15 @@ def list_documents(store: Store, kind: Kind) -> list[Entry]:
     return [Entry(*row) for row in store.rows(sql, (kind,))]
 
 
+def scene_with(store: Store, puppet_id: str) -> str | None:
+    """Id of the scene last touched in which the puppet stands, or None."""
+    sql = (
+        "SELECT i.scene_id FROM instances i JOIN documents d ON d.id = i.scene_id"
+        " WHERE i.puppet_id = ? ORDER BY d.touched_at DESC LIMIT 1"
+    )
+    return next((str(row["scene_id"]) for row in store.rows(sql, (puppet_id,))), None)
+
+
 def register(edit: Edit, kind: Kind, document: str) -> None:
     """Make the document known; call it first in the edit that makes it."""
     edit.db.execute("INSERT INTO documents VALUES (?, ?, 0, ?)", (document, kind, time.time()))

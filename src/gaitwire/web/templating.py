@@ -27,6 +27,13 @@ class Urls:
     def static(self, name: str) -> str:
         return f"/static/{name}?v={_stamp(name)}"
 
+    def plain(self, name: str) -> str:
+        """Without a stamp: for files that others name too, so that both mean one and the same.
+
+        A module loaded under two addresses would run twice.
+        """
+        return f"/static/{name}"
+
     def bench(self, puppet_id: str, action: str = "") -> str:
         return f"/bench/{puppet_id}" + (f"/{action}" if action else "")
 

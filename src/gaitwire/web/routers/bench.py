@@ -18,6 +18,7 @@ from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
 from gaitwire.core.puppet.tree import walk
 from gaitwire.services.bench import Bench
 from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import scene_with
 from gaitwire.web.context import Revision, Space, Standing, standing
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.templating import page, render
@@ -52,7 +53,9 @@ def _lists(puppet: Puppet) -> dict[str, Any]:
 def bench(workspace: Space, puppet_id: str) -> HTMLResponse:
     """The page."""
     puppet = workspace.puppet(puppet_id)
-    return page("bench/bench.html", standing=standing(workspace, "puppet", puppet_id), tools=TOOLS, **_lists(puppet))
+    state = standing(workspace, "puppet", puppet_id)
+    scene = scene_with(workspace.store, puppet_id)
+    return page("bench/bench.html", standing=state, tools=TOOLS, scene=scene, **_lists(puppet))
 
 
 def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLResponse:

@@ -43,6 +43,13 @@ def _number(text: str, name: str) -> int:
         raise InvalidInputError(f"The {name} “{text[:20]}” is no whole number.", "Type a number.") from None
 
 
+def _times(text: str) -> int:
+    times = _number(text, "number of times")
+    if times < 1:
+        raise InvalidInputError("It plays at least once.", "Type 1 or more, or choose “without end”.")
+    return times
+
+
 @router.post("/{scene_id}/make")
 async def make(
     workspace: Space,
@@ -50,7 +57,8 @@ async def make(
     scene_id: str,
     kind: Annotated[str, Form(max_length=20)],
     scale: Annotated[float, Form(allow_inf_nan=False)] = 100.0,
-    loops: Annotated[str, Form(max_length=20)] = "0",
+    endless: Annotated[bool, Form()] = True,
+    loops: Annotated[str, Form(max_length=20)] = "1",
     first: Annotated[str, Form(max_length=20)] = "",
     last: Annotated[str, Form(max_length=20)] = "",
     background: Annotated[bool, Form()] = False,
@@ -60,7 +68,7 @@ async def make(
     number = scene.first_number
     settings = settings_from(
         scale=scale / 100,
-        loops=_number(loops, "number of loops"),
+        loops=0 if endless else _times(loops),
         background=background,
         first=_number(first, "first frame") - number if first else 0,
         last=_number(last, "last frame") - number if last else None,

@@ -14,6 +14,9 @@ function pixels() {
   if (scale > 0) place.textContent = `${Math.round(place.dataset.width * scale)} × ${Math.round(place.dataset.height * scale)} px`;
 }
 
+form.addEventListener("input", (event) => {
+  if (event.target.name === "loops") form.querySelector('[name=endless][value="false"]').checked = true;
+});
 form.addEventListener("change", () => { pixels(); again(150); });
 document.addEventListener("DOMContentLoaded", () => again(0));
 if (document.readyState !== "loading") again(50);

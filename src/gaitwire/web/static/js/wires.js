@@ -51,6 +51,7 @@ export class Wires {
     const shown = this.visible && !this.resting && frames !== null;
     put(this.root, "display", shown ? "inline" : "none");
     if (!shown) return;
+    put(this.root, "class", this.stage.view.scale < 0.8 ? "wires small" : "wires");
     for (const item of this.items) {
       const aside = this.only !== null && !this.only.has(item);
       put(item.group, "visibility", aside ? "hidden" : "inherit");

@@ -1,0 +1,113 @@
+"""Pictures of every main page with the orchard in it, for docs/screenshots: ./run shots."""
+
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+import uvicorn
+from playwright.sync_api import Page, sync_playwright
+
+from gaitwire.demo import build_orchard
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
+from gaitwire.store.documents import list_documents
+from gaitwire.web.app import create_app
+
+OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+PORT = 8799
+
+
+def shelf(page: Page, at) -> None:
+    page.goto(at())
+
+
+def bench(page: Page, at) -> None:
+    page.goto(at("bench", "puppet", "Tamsin"))
+    ready(page)
+    page.get_by_role("toolbar").get_by_role("button", name="joint", exact=True).click()
+    page.locator(".rowline .pick", has_text="near shin").first.click()
+
+
+def floor_posing(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "Tamsin waits"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(38)")
+    page.get_by_role("button", name="Unfold Head").click()
+    page.get_by_role("group", name="Wire of face", exact=True).locator(".pick").click()
+
+
+def floor_playing(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "The cart jolts"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(11)")
+    page.keyboard.press(" ")
+    page.wait_for_timeout(500)
+
+
+def curve_panel(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "Pip hops"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(9)")
+    page.get_by_role("group", name="Wire of Pip, whole").focus()
+    for _ in range(2):
+        page.keyboard.press("ArrowRight")
+    page.wait_for_selector("#curve")
+
+
+def send_off(page: Page, at) -> None:
+    page.goto(at("send-off", "scene", "The cart jolts"))
+    page.wait_for_selector(".made")
+
+
+def lamp_off(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "The cart jolts"))
+    page.evaluate("localStorage.setItem('lamp', 'off')")
+    page.goto(at("floor", "scene", "The cart jolts"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(19)")
+
+
+def ready(page: Page) -> None:
+    while not page.evaluate("Boolean(window.gaitwire?.revision !== undefined && window.gaitwire.calm)"):
+        page.wait_for_timeout(50)
+
+
+VIEWS = {
+    "shelf": shelf, "bench": bench, "floor-posing": floor_posing, "floor-playing": floor_playing,
+    "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
+}  # fmt: skip
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as driver:
+        workspace = Workspace(Store(Path(folder)))
+        build_orchard(workspace)
+        ids = {(k, e.name): e.id for k in ("puppet", "scene") for e in list_documents(workspace.store, k)}
+        config = uvicorn.Config(create_app(workspace), port=PORT, log_level="error", ws_per_message_deflate=False)
+        server = uvicorn.Server(config)
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.05)
+
+        def at(page: str = "", kind: str = "", name: str = "") -> str:
+            return f"http://127.0.0.1:{PORT}/" + (f"{page}/{ids[kind, name]}" if page else "")
+
+        browser = driver.chromium.launch(
+            executable_path="/usr/bin/chromium", chromium_sandbox=False, args=["--no-sandbox"]
+        )
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        for name, view in VIEWS.items():
+            view(page, at)
+            page.wait_for_timeout(700)
+            page.screenshot(path=OUT / f"{name}.png")
+            print(f"docs/screenshots/{name}.png")
+        browser.close()
+        server.should_exit = True
+        thread.join(timeout=10)
+
+
+if __name__ == "__main__":
+    main()
