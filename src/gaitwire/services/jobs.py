@@ -90,7 +90,10 @@ class _Crew:
     def start(self, work: object, *args: object) -> None:
         receiver, sender = process_context.Pipe(duplex=False)
         process = process_context.Process(target=work, args=(sender, *args), daemon=True)  # type: ignore[arg-type]
-        process.start()
+        try:
+            process.start()
+        except OSError as error:
+            raise JobError("A worker could not be started.", f"{error.strerror or error}.") from error
         sender.close()
         self._processes.append(process)
         self._pipes.append(receiver)

@@ -157,10 +157,8 @@ def _groups(
 
 
 def _ticks(scene: Scene, span: float) -> Iterator[tuple[int, str, str]]:
-    """Whole frames with their numbers; seconds where one begins."""
-    rate = float(scene.rate)
+    """Whole frames with their numbers; seconds at the frames nearest to them."""
+    seconds = {round(n * scene.rate): f"{n} s" for n in range(1, int(span / scene.rate) + 1)}
     for frame in range(int(span) + 1):
-        shown = frame if not scene.loop else frame % scene.frames if frame > scene.frames else frame
-        second = frame / rate
-        begins = abs(second - round(second)) < 0.5 / rate and int((frame - 1) / rate) != int(frame / rate + 1e-9)
-        yield frame, str(shown + scene.first_number), f"{round(second)} s" if frame and begins else ""
+        shown = frame % scene.frames if scene.loop and frame > scene.frames else frame
+        yield frame, str(shown + scene.first_number), seconds.get(frame, "")

@@ -35,7 +35,8 @@ def status_of(error: GaitWireError) -> int:
     return next((status for kind, status in _STATUS if isinstance(error, kind)), 500)
 
 
-def _answer(request: Request, status: int, message: str, hint: str) -> Response:
+def answer_error(request: Request, status: int, message: str, hint: str) -> Response:
+    """An error as the asker wants it: a fragment, JSON or a page."""
     if "hx-request" in request.headers:
         # htmx swaps it into the place for remarks, whatever the request's own target was.
         headers = {"HX-Retarget": "#remarks", "HX-Reswap": "innerHTML"}
@@ -48,14 +49,14 @@ def _answer(request: Request, status: int, message: str, hint: str) -> Response:
 
 async def _ours(request: Request, error: Exception) -> Response:
     assert isinstance(error, GaitWireError)
-    return _answer(request, status_of(error), error.message, error.hint)
+    return answer_error(request, status_of(error), error.message, error.hint)
 
 
 async def _invalid(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     first = error.errors()[0]
     field = " ".join(str(p) for p in first["loc"][1:]) or "form"
-    return _answer(request, 422, f"The {field.replace('_', ' ')} cannot be used.", f"{first['msg']}.")
+    return answer_error(request, 422, f"The {field.replace('_', ' ')} cannot be used.", f"{first['msg']}.")
 
 
 _HTTP = {
@@ -68,7 +69,7 @@ _HTTP = {
 async def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
     message, hint = _HTTP.get(error.status_code, (str(error.detail), "Go back and try again."))
-    return _answer(request, error.status_code, message, hint)
+    return answer_error(request, error.status_code, message, hint)
 
 
 def install(app: FastAPI) -> None:

@@ -5,8 +5,12 @@ from __future__ import annotations
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import Request
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from gaitwire.formats.reading import LIMITS
+from gaitwire.web.errors import answer_error
 
 LOCAL_HOSTS = frozenset({"127.0.0.1", "localhost", "[::1]"})
 
@@ -35,6 +39,9 @@ _HEADERS = {
 
 _READS = ("GET", "HEAD", "OPTIONS")
 
+MAX_BODY = LIMITS.bytes + 2_000_000
+"""Bytes of a request; what is larger is refused before it is read."""
+
 
 def _host(value: str) -> str:
     """Host without its port, lower case; '' for what is none."""
@@ -46,8 +53,13 @@ def _host(value: str) -> str:
     return f"[{host}]" if ":" in host else host
 
 
+def _too_large(headers: Headers) -> bool:
+    length = headers.get("content-length", "0")
+    return not length.isdecimal() or int(length) > MAX_BODY or "transfer-encoding" in headers
+
+
 class Guard:
-    """Refuses requests for other hosts, and writes and sockets that come from other pages."""
+    """Refuses requests for other hosts, writes and sockets that come from other pages, and huge bodies."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -63,6 +75,11 @@ class Guard:
                 await send({"type": "websocket.close", "code": 1008, "reason": refusal})
                 return
             await PlainTextResponse(f"{refusal}\n", 403)(scope, receive, send)
+            return
+        if scope["type"] == "http" and _too_large(headers):
+            message = f"This file is larger than {LIMITS.bytes // 10**6} MB."
+            answer = answer_error(Request(scope), 413, message, "Make its pictures smaller.")
+            await answer(scope, receive, send)
             return
 
         async def send_with_headers(message: Message) -> None:

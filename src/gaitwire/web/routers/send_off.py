@@ -43,6 +43,13 @@ def _number(text: str, name: str) -> int:
         raise InvalidInputError(f"The {name} “{text[:20]}” is no whole number.", "Type a number.") from None
 
 
+def _percent(text: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        raise InvalidInputError(f"The size “{text[:20]}” is no number.", "Type 100, say.") from None
+
+
 def _times(text: str) -> int:
     times = _number(text, "number of times")
     if times < 1:
@@ -56,7 +63,7 @@ async def make(
     board: Board,
     scene_id: str,
     kind: Annotated[str, Form(max_length=20)],
-    scale: Annotated[float, Form(allow_inf_nan=False)] = 100.0,
+    scale: Annotated[str, Form(max_length=20)] = "100",
     endless: Annotated[bool, Form()] = True,
     loops: Annotated[str, Form(max_length=20)] = "1",
     first: Annotated[str, Form(max_length=20)] = "",
@@ -66,8 +73,11 @@ async def make(
     """Begin a send-off; its progress comes back, and asks for itself until it is done."""
     scene = workspace.scene(scene_id)
     number = scene.first_number
+    percent = _percent(scale)
+    if not 5 <= percent <= 400:
+        raise InvalidInputError("The size lies between 5 and 400 %.", "100 is the size of the stage.")
     settings = settings_from(
-        scale=scale / 100,
+        scale=percent / 100,
         loops=0 if endless else _times(loops),
         background=background,
         first=_number(first, "first frame") - number if first else 0,

@@ -23,7 +23,7 @@ from gaitwire.web.templating import page, render, urls
 router = APIRouter()
 
 
-def _boards(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
+def _boards(workspace: Workspace) -> dict[str, Any]:
     puppets = []
     for entry in list_documents(workspace.store, "puppet"):
         puppet = workspace.puppet(entry.id)
@@ -36,7 +36,7 @@ def _boards(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
         detail = f"{scene.frames} frames, {scene.frames / rate:.2f} s" + (", loops" if scene.loop else "")
         revision = stamp_of(scene, workspace.cast(scene))
         scenes.append({"id": entry.id, "name": entry.name, "revision": revision, "detail": detail})
-    return {"puppets": puppets, "scenes": scenes}
+    return {"puppets": puppets, "scenes": scenes, "most_bytes": LIMITS.bytes}
 
 
 @router.get("/")

@@ -1,11 +1,20 @@
 // The Shelf: drop art anywhere on the page.
 import { remark } from "./edits.js";
 
+/** Told before anything is sent: a huge file would only be refused after minutes. */
+function fits(file) {
+  const most = Number(document.getElementById("art-form").dataset.most);
+  if (file.size <= most) return true;
+  remark(`“${file.name}” is larger than ${Math.round(most / 1e6)} MB. Make its pictures smaller.`, "error");
+  document.getElementById("art-form").reset();
+  return false;
+}
+
 function send(files) {
   const form = document.getElementById("art-form");
   const input = document.getElementById("art-file");
   const [first, ...rest] = files;
-  if (!first) return;
+  if (!first || !fits(first)) return;
   const carrier = new DataTransfer();
   carrier.items.add(first);
   input.files = carrier.files;
@@ -14,7 +23,7 @@ function send(files) {
 }
 
 document.addEventListener("change", (event) => {
-  if (event.target.id === "art-file" && event.target.files.length) event.target.form.requestSubmit();
+  if (event.target.id === "art-file" && event.target.files.length && fits(event.target.files[0])) event.target.form.requestSubmit();
 });
 document.addEventListener("htmx:before:request", (event) => {
   const busy = event.target.querySelector?.(".busy");

@@ -1,6 +1,8 @@
 // Bones, drawn as wire: a stroke with a collar at the pivot and a small ball at the tip.
 import { svg } from "./stage.js";
 
+const SIDES = ["far", "centre", "near"];
+
 /** Only what has changed is written: a moving picture touches one or two attributes a bone. */
 function put(element, name, value) {
   if (element.kept?.[name] === value) return;
@@ -25,7 +27,10 @@ export class Wires {
     if (text === this.text) return;
     this.text = text;
     this.root.replaceChildren();
-    this.items = nodes.map((node, index) => (node && !node.hidden ? this.#make(node, index) : null)).filter(Boolean);
+    // Near over far, as the body is seen: where joints meet, the near one is caught.
+    const seen = nodes.map((node, index) => [node, index]).filter(([node]) => node && !node.hidden);
+    seen.sort(([a], [b]) => SIDES.indexOf(a.side) - SIDES.indexOf(b.side));
+    this.items = seen.map(([node, index]) => this.#make(node, index));
     this.byId = new Map(this.items.map((item) => [`${item.node.instance}:${item.node.id}`, item]));
   }
 

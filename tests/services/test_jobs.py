@@ -1,0 +1,100 @@
+"""Send-offs as jobs: what fails says so, what is cancelled stops, and neither leaves a file behind."""
+
+import time
+from dataclasses import replace
+
+import pytest
+
+from gaitwire.core.errors import GaitWireError, JobError, NotFoundError
+from gaitwire.formats.exporting import ExportSettings
+from gaitwire.services.jobs import KEPT, JobBoard, new_job, run_job
+from gaitwire.services.sendoff import find_scene, prepare, render_to
+from making import die
+
+
+@pytest.fixture
+def production(orchard):
+    return prepare(orchard, find_scene(orchard, "Pip hops"), ExportSettings(scale=0.2))
+
+
+@pytest.fixture
+def home(tmp_path):
+    """A folder with nothing else in it."""
+    (tmp_path / "home").mkdir()
+    return tmp_path / "home"
+
+
+def left_behind(folder):
+    return sorted(p.name for p in folder.rglob("*") if p.is_file())
+
+
+def test_a_finished_job_leaves_its_file_and_nothing_else(production, home):
+    job = new_job("png", production, home)
+    run_job(job, production)
+    assert (job.state, job.done, job.share) == ("done", 24, 1.0)
+    assert left_behind(home) == ["Pip hops.zip"]
+
+
+def test_a_job_whose_art_cannot_be_drawn_fails_with_words(production, home):
+    key = next(iter(production.arts))
+    from_elsewhere = {"kind": "picture", "hash": "gone", "width": 4, "height": 4, "matrix": (1, 0, 0, 1, 0, 0)}
+    art = type(production.arts[key]).model_validate({"nodes": [from_elsewhere], "box": (0, 0, 4, 4)})
+    broken = replace(production, arts={**production.arts, key: art}, pictures={"gone": ("image/png", b"no picture")})
+    job = new_job("png", broken, home)
+    run_job(job, broken)
+    assert job.state == "failed" and "cannot be decoded" in job.error
+    assert left_behind(home) == []
+
+
+def test_a_worker_that_dies_is_told(production, home, monkeypatch):
+    monkeypatch.setattr("gaitwire.services.jobs._draw", die)
+    job = new_job("png", production, home)
+    run_job(job, production)
+    assert job.state == "failed" and "stopped without an answer" in job.error
+    assert left_behind(home) == []
+
+
+def test_a_cancelled_job_stops_soon_and_leaves_nothing(orchard):
+    production = prepare(orchard, find_scene(orchard, "Tamsin waits"), ExportSettings(scale=3))
+    board = JobBoard()
+    job = board.start("png", production)
+    while job.done < 1:
+        time.sleep(0.02)
+    asked = time.monotonic()
+    board.cancel(job.id)
+    while job.state == "working":
+        time.sleep(0.02)
+    assert time.monotonic() - asked < 5
+    assert job.state == "cancelled" and job.done < 96
+    assert left_behind(job.folder) == []
+    board.close()
+
+
+def test_the_last_results_are_kept_and_older_ones_go(production):
+    board = JobBoard()
+    jobs = []
+    for _ in range(KEPT + 2):
+        job = board.start("svg", production)
+        while job.state == "working":
+            time.sleep(0.02)
+        jobs.append(job)
+    with pytest.raises(NotFoundError, match="not kept"):
+        board.get(jobs[0].id)
+    assert not jobs[0].folder.exists()
+    assert board.get(jobs[-1].id).file.exists()
+    board.close()
+    assert not jobs[-1].folder.exists()
+
+
+def test_names_become_safe_files_and_unknown_kinds_are_refused(production, home):
+    odd = replace(production, name="../up: a/b?")
+    assert new_job("svg", odd, home).file.parent.parent == home
+    with pytest.raises(JobError, match="svg, gif, png"):
+        new_job("tapestry", production, home)
+
+
+def test_a_failed_render_leaves_no_target(orchard, home, monkeypatch):
+    monkeypatch.setattr("gaitwire.services.jobs._write", die)
+    with pytest.raises(GaitWireError, match="stopped without an answer"):
+        render_to(orchard, find_scene(orchard, "Pip hops"), home / "a.svg", ExportSettings())
+    assert left_behind(home) == []
