@@ -28,6 +28,7 @@ export class Stage {
     this.painted = 0;
     this.paints = [];
     this.#hirePainter();
+    host.addEventListener("dragstart", (event) => event.preventDefault()); // a drag of ours, not the browser's
     new ResizeObserver(() => this.resize()).observe(host);
     this.#panAndZoom();
   }
