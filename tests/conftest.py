@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -56,9 +57,9 @@ def chromium() -> Iterator[Browser]:
         browser.close()
 
 
-@pytest.fixture
-def page(chromium: Browser) -> Iterator[Page]:
-    """A fresh page; whatever a script complains about fails the test."""
+@contextmanager
+def fresh_page(chromium: Browser) -> Iterator[Page]:
+    """A page in a context of its own; whatever a script complains about is an error."""
     context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     page = context.new_page()
     page.set_default_timeout(8000)
@@ -69,3 +70,10 @@ def page(chromium: Browser) -> Iterator[Page]:
     yield page
     context.close()
     assert not complaints
+
+
+@pytest.fixture
+def page(chromium: Browser) -> Iterator[Page]:
+    """A fresh page."""
+    with fresh_page(chromium) as found:
+        yield found

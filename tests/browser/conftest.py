@@ -6,6 +6,7 @@ import socket
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 import pytest
@@ -83,21 +84,28 @@ class Program:
         self.settled()
 
 
-@pytest.fixture
-def program(orchard: Workspace, page: Page) -> Iterator[Program]:
-    """The program, running."""
+@contextmanager
+def running(workspace: Workspace, page: Page) -> Iterator[Program]:
+    """The program over a workspace, which is closed with it."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     config = uvicorn.Config(
-        create_app(orchard), host="127.0.0.1", port=port, log_level="error", ws_per_message_deflate=False
+        create_app(workspace), host="127.0.0.1", port=port, log_level="error", ws_per_message_deflate=False
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield Program(f"http://127.0.0.1:{port}", orchard, page)
+    yield Program(f"http://127.0.0.1:{port}", workspace, page)
     page.goto("about:blank")
     server.should_exit = True
     thread.join(timeout=10)
+
+
+@pytest.fixture
+def program(orchard: Workspace, page: Page) -> Iterator[Program]:
+    """The program, running."""
+    with running(orchard, page) as found:
+        yield found

@@ -119,3 +119,54 @@ def test_trying_a_joint_keeps_nothing(program):
     page.wait_for_timeout(150)
     assert page.locator("#card h2").inner_text() == "near foot"
     assert page.locator("#undo").inner_text() == before
+
+
+def test_a_box_round_parts_chooses_them_and_g_groups_their_bones(program):
+    page = program.bench("Pip")
+    program.drag(program.at(-4, 112), program.at(212, 196))
+    page.locator("#card h2", has_text="2 parts").wait_for()
+    assert page.locator("#parts .rowline.chosen .pick").all_inner_texts() == ["mouth", "eyes"]
+    page.keyboard.press("g")
+    row(page, "group").wait_for()
+    page.locator("#card h2", has_text="group").wait_for()
+    page.keyboard.press("F2")
+    page.keyboard.type("features")
+    page.keyboard.press("Enter")
+    row(page, "features").wait_for()
+    page.mouse.click(*program.at(2, 60))
+    page.locator("#card h2", has_text="Pip").wait_for()  # a click on nothing chooses nothing
+
+
+def test_a_tip_is_dragged_a_part_hung_on_a_bone_and_a_bone_drawn_from_a_tip(program):
+    page = program.bench("Pip")
+    tool(page, "joint")
+    page.keyboard.down("Alt")
+    at = page.evaluate("window.gaitwire.joint('leaf')")
+    program.drag(program.at(*at["end"]), program.at(at["end"][0] + 20, at["end"][1] - 20))
+    page.keyboard.up("Alt")
+    end = page.evaluate("window.gaitwire.joint('leaf').end")
+    assert end == pytest.approx([at["end"][0] + 20, at["end"][1] - 20], abs=0.6)
+    assert pivot(program, "leaf") == pytest.approx(at["at"], abs=0.01)
+    tool(page, "draw bone")
+    program.drag(program.at(*end), program.at(end[0] + 30, end[1] + 40))
+    row(page, "bone").wait_for()
+    row(page, "mouth", "part").drag_to(row(page, "bone"), target_position={"x": 60, "y": 15})
+    page.wait_for_timeout(100)
+    program.settled()
+    puppet = program.workspace.puppet(program.id_of("puppet", "Pip"))
+    bones = {b.name: b for b in puppet.bones}
+    assert bones["bone"].parent_id == bones["leaf"].id
+    assert (bones["bone"].x, bones["bone"].y) == pytest.approx(end, abs=0.01)
+    assert next(p for p in puppet.parts if p.name == "mouth").bone_id == bones["bone"].id
+
+
+def test_found_art_is_taken_apart_and_joined_again(program):
+    page = program.bench("Pip")
+    row(page, "apple", "part").locator(".pick").click()
+    page.get_by_role("button", name="take its 6 shapes apart").click()
+    row(page, "apple 6", "part").wait_for()
+    page.locator("#card h2", has_text="6 parts").wait_for()
+    page.get_by_role("button", name="join", exact=True).click()
+    page.locator("#card h2", has_text="apple 1").wait_for()
+    assert page.locator("#parts .pick").all_inner_texts()[2] == "apple 1"
+    assert page.evaluate("window.gaitwire.partAt(110, 200)") == "apple 1"

@@ -4,6 +4,7 @@ From the art file to the saved files: rigged on the Bench, keyed, eased and slid
 """
 
 import io
+import shutil
 import zipfile
 from importlib.resources import files
 from xml.etree import ElementTree
@@ -12,7 +13,11 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from browser.conftest import running
+from conftest import fresh_page
 from gaitwire.core.geometry import affine
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
 
 SVG = "http://www.w3.org/2000/svg"
 FOLDERS = ("load", "crates", "Stook", "Tamsin")
@@ -195,15 +200,28 @@ def perform(hand):
     hand.slide(3)
 
 
+@pytest.fixture(scope="module")
+def performed(chromium, orchard_folder, tmp_path_factory):
+    """A store in which the performance has been made, by hand, once; copy it, do not open it."""
+    folder = tmp_path_factory.mktemp("performance") / "store"
+    shutil.copytree(orchard_folder, folder)
+    with fresh_page(chromium) as page, running(Workspace(Store(folder)), page) as program:
+        program.open()
+        hand = Hand(program)
+        rig(hand)
+        set_stage(hand)
+        perform(hand)
+    return folder
+
+
 @pytest.fixture
-def made(program):
-    """The performance, finished; its scene's id and the hand that made it."""
-    program.open()
-    hand = Hand(program)
-    rig(hand)
-    set_stage(hand)
-    perform(hand)
-    return hand, program.id_of("scene", "By hand")
+def made(performed, tmp_path, page):
+    """The performance, finished, on the Floor; the hand that made it, and its scene's id."""
+    shutil.copytree(performed, tmp_path / "made")
+    with running(Workspace(Store(tmp_path / "made")), page) as program:
+        program.floor("By hand")
+        page.get_by_role("button", name="unfold all").click()
+        yield Hand(program), program.id_of("scene", "By hand")
 
 
 def nodes(program, scene, count=65):

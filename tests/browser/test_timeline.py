@@ -57,6 +57,22 @@ def test_the_overview_shows_what_is_seen_scrolls_and_zooms(program):
     assert ppf(page) > before * 1.1  # less is seen, so it is larger
 
 
+def test_the_playhead_is_kept_in_sight_and_pages_are_turned(program):
+    page = program.floor("Tamsin waits")
+    for _ in range(5):
+        page.keyboard.press("+")
+    seen = "document.getElementById('tl-scroll').scrollLeft"
+    assert page.evaluate(seen) == 0
+    page.keyboard.press("End")
+    playhead, view = page.locator("#playhead").bounding_box(), page.viewport_size
+    assert 172 < playhead["x"] < view["width"]
+    far = page.evaluate(seen)
+    page.keyboard.press("PageUp")
+    assert page.evaluate(seen) < far - 300
+    page.keyboard.press("Home")
+    assert page.evaluate(seen) < 20
+
+
 def test_groups_and_puppets_fold_and_stay_folded_after_an_edit(program):
     page = program.floor("Pip hops")
     assert rows(page) == ["Pip", "Head", "Prop", "Orchard rows"]  # the backdrop begins shut

@@ -14,9 +14,8 @@ from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
-from gaitwire.services.art_in import ART_MEDIA_TYPE
+from gaitwire.services.art_in import put_art
 from gaitwire.services.workspace import Workspace
-from gaitwire.store.blobs import Blob, put_blob
 from gaitwire.store.documents import new_id, register
 
 KEY_EVERY = 8
@@ -68,9 +67,7 @@ def _puppet(workspace: Workspace, load: Load, name: str, rng: np.random.Generato
     parts = tuple(
         Part(
             id=new_id(), puppet_id=puppet_id, bone_id=ids[i % load.bones], name=f"part {i + 1}", rank=i,
-            art_hash=put_blob(
-                workspace.store, Blob(ART_MEDIA_TYPE, _art(rng, i).model_dump_json(exclude_none=True).encode())
-            ),
+            art_hash=put_art(workspace, _art(rng, i)),
         )
         for i in range(load.parts)
     )  # fmt: skip

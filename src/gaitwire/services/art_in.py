@@ -6,6 +6,7 @@ from pathlib import PurePath
 from typing import NamedTuple
 
 from gaitwire.core.geometry.bounds import Box, union
+from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.roles import guess_from_name
 from gaitwire.formats.reading import Reading
@@ -53,6 +54,11 @@ def store_reading(workspace: Workspace, reading: Reading) -> Imported:
     return Imported(puppet_id, reading.name, reading.notes)
 
 
+def put_art(workspace: Workspace, art: Art) -> str:
+    """Store artwork; its hash."""
+    return put_blob(workspace.store, Blob(ART_MEDIA_TYPE, art.model_dump_json(exclude_none=True).encode()))
+
+
 def _bone(puppet_id: str, name: str, parent: str | None, rank: int, box: Box) -> Bone:
     guess = guess_from_name(name)
     x, y = box.centre
@@ -77,7 +83,7 @@ def build_puppet(workspace: Workspace, puppet_id: str, reading: Reading) -> Pupp
     for rank, read in enumerate(reading.parts):
         parent = groups[read.folder].id if read.folder is not None else None
         bone = _bone(puppet_id, read.name, parent, len(groups) + rank, read.art.bounds)
-        digest = put_blob(workspace.store, Blob(ART_MEDIA_TYPE, read.art.model_dump_json(exclude_none=True).encode()))
+        digest = put_art(workspace, read.art)
         bones.append(bone)
         parts.append(
             Part(

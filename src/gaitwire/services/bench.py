@@ -5,14 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.errors import InvalidInputError, TooLargeError
 from gaitwire.core.puppet import edit as rules
-from gaitwire.core.puppet.model import Bone, Puppet
+from gaitwire.core.puppet import pieces
+from gaitwire.core.puppet.art import Art
+from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.roles import ROLES, guess_from_name
+from gaitwire.formats.reading import LIMITS
+from gaitwire.services.art_in import put_art
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
 
 
 class Bench:
@@ -30,10 +35,7 @@ class Bench:
     def _commit(self, label: str, work: Callable[[Puppet], rules.Change]) -> rules.Change:
         with self.workspace.edit(label, [self.puppet_id], self.expected) as edit:
             change = work(self.puppet)
-            edit.put("bones", change.bones)
-            edit.put("parts", change.parts)
-            edit.remove("parts", change.removed_parts)
-            edit.remove("bones", change.removed_bones)
+            store_change(edit, change)
         return change
 
     def rename(self, name: str) -> None:
@@ -145,6 +147,48 @@ class Bench:
         """Move parts one place to the front or the back."""
         self._commit("reorder parts", lambda puppet: rules.step_order(puppet, part_ids, steps))
 
+    def take_apart(self, part_id: str) -> list[str]:
+        """Every shape of a part as a part of its own, on a bone below the part's; their ids, back to front.
+
+        Raises InvalidInputError for a part that is a single shape.
+        """
+        with self.workspace.edit("take a part apart", [self.puppet_id], self.expected) as edit:
+            puppet = self.puppet
+            part = rules.find_part(puppet, part_id)
+            arts = pieces.pieces_of(self.workspace.art(part.art_hash))
+            if len(arts) < 2:
+                raise InvalidInputError(f"“{part.name}” is a single shape.", "There is nothing to take apart.")
+            if len(puppet.parts) + len(arts) > LIMITS.parts:
+                raise TooLargeError(f"A puppet has at most {LIMITS.parts} parts.", "Join some of them first.")
+            made = self._pieces(puppet, part, arts)
+            store_change(edit, pieces.apart(puppet, part, made))
+        return [piece.id for _, piece in made]
+
+    def _pieces(self, puppet: Puppet, part: Part, arts: Sequence[Art]) -> list[tuple[Bone, Part]]:
+        above = rules.find_bone(puppet, part.bone_id)
+        taken = {p.name for p in puppet.parts} | {b.name for b in puppet.bones}
+        made = []
+        for rank, art in enumerate(arts):
+            name = unlike(f"{part.name[:70]} {rank + 1}", taken)
+            taken.add(name)
+            x, y = art.bounds.centre
+            bone = Bone(
+                id=new_id(), puppet_id=puppet.id, name=name, parent_id=above.id, rank=rank, x=round(x, 3),
+                y=round(y, 3), region=above.region, side=above.side,
+            )  # fmt: skip
+            update = {"id": new_id(), "name": name, "bone_id": bone.id, "art_hash": put_art(self.workspace, art)}
+            made.append((bone, part.model_copy(update=update)))
+        return made
+
+    def join(self, part_ids: Sequence[str]) -> str:
+        """Several parts as one; its id. Their bones stay."""
+        with self.workspace.edit("join parts", [self.puppet_id], self.expected) as edit:
+            puppet = self.puppet
+            parts = sorted((rules.find_part(puppet, i) for i in dict.fromkeys(part_ids)), key=lambda p: p.rank)
+            art = pieces.joined_art([(self.workspace.art(p.art_hash), p.opacity) for p in parts])
+            store_change(edit, pieces.join(puppet, parts, put_art(self.workspace, art)))
+        return parts[0].id
+
     def remove_parts(self, part_ids: Sequence[str]) -> None:
         """Remove parts; their bones stay."""
 
@@ -154,6 +198,14 @@ class Bench:
             return rules.Change(removed_parts=tuple(p.id for p in parts))
 
         self._commit("remove parts", work)
+
+
+def store_change(edit: Edit, change: rules.Change) -> None:
+    """Store what an edit of a puppet changes."""
+    edit.put("bones", change.bones)
+    edit.put("parts", change.parts)
+    edit.remove("parts", change.removed_parts)
+    edit.remove("bones", change.removed_bones)
 
 
 def _cleaned(values: dict[str, Any]) -> dict[str, Any]:

@@ -10,9 +10,9 @@ from xml.etree.ElementTree import Element
 from gaitwire.core.errors import TooLargeError
 from gaitwire.core.geometry.path import path_box
 from gaitwire.core.puppet.art import ArtNode, Clip, FillRule, Group, Matrix, Picture, Shape, Stroke
+from gaitwire.core.puppet.boxes import node_box
 from gaitwire.formats.reading import LIMITS, Notes
 from gaitwire.formats.svg import values
-from gaitwire.formats.svg.boxes import node_box
 from gaitwire.formats.svg.document import href, local_name
 from gaitwire.formats.svg.outline import (
     SHAPES,

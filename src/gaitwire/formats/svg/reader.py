@@ -8,9 +8,9 @@ from xml.etree.ElementTree import Element
 from gaitwire.core.errors import TooLargeError, UnreadableArtError
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.art import Art, ArtNode, Group
+from gaitwire.core.puppet.boxes import node_box
 from gaitwire.formats.reading import LIMITS, Notes, ReadFolder, Reading, ReadPart
 from gaitwire.formats.svg import values
-from gaitwire.formats.svg.boxes import node_box
 from gaitwire.formats.svg.builder import Builder, Context
 from gaitwire.formats.svg.document import parse_document
 from gaitwire.formats.svg.layers import Layer, find_layers, given_name

@@ -148,6 +148,7 @@ def card(
         common["opacity"] = None if common["opacity"] is None else round(common["opacity"] * 100, 1)
         homes = {names[p.bone_id] for p in chosen_parts}
         context |= {
+            "shapes": len(workspace.art(chosen_parts[0].art_hash).nodes),
             "common": common,
             "about": f"hangs from {homes.pop()}" if len(homes) == 1 else "hang from several bones",
             "all_bones": [(row.bone.id, "· " * row.depth + row.bone.name) for row in walk(puppet.bones)],
@@ -315,6 +316,18 @@ def order(
     else:
         bench.reorder(_ids(ids), behind or None)
     return _changed(bench)
+
+
+@router.post("/parts/{part_id}/apart")
+def take_apart(bench: Gestures, part_id: str) -> HTMLResponse:
+    """A part's shapes as parts of their own."""
+    return _changed(bench, made=",".join(bench.take_apart(part_id)))
+
+
+@router.post("/parts/join")
+def join(bench: Gestures, ids: Ids) -> HTMLResponse:
+    """Several parts as one."""
+    return _changed(bench, made=bench.join(_ids(ids)))
 
 
 @router.post("/parts/remove")

@@ -261,6 +261,14 @@ document.getElementById("card").addEventListener("change", (event) => {
   else post(`${base}/${target}/set`, { ids: [...chosen[target]].join(","), field: input.name, value: fieldValue(input) });
 });
 
+/** After an edit that made parts: those are chosen. */
+function chooseParts(headers) {
+  if (!headers) return;
+  chosen.bones.clear();
+  chosen.parts = new Set(headers.get("Gw-Made").split(","));
+  showChosen();
+}
+
 const ACTS = {
   async group() {
     const parts = model.parts.filter((part) => chosen.parts.has(part.id));
@@ -284,6 +292,8 @@ const ACTS = {
   backward() { ACTS.order({ steps: -1 }); },
   front() { ACTS.order({ steps: 100000 }); },
   back() { ACTS.order({ behind: "" }); },
+  async apart() { chooseParts(await post(`${base}/parts/${[...chosen.parts][0]}/apart`)); },
+  async join() { chooseParts(await post(`${base}/parts/join`, { ids: [...chosen.parts].join(",") })); },
   "bone-of"() { choose("bones", model.parts.find((p) => chosen.parts.has(p.id))?.bone, false); },
 };
 

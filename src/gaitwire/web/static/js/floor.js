@@ -242,6 +242,7 @@ const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], Arrow
 
 const KEYS = {
   " ": () => player.toggle(), ",": () => step(-1), ".": () => step(1), "[": () => nextBead(-1), "]": () => nextBead(1),
+  PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1),
   Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
   t: () => poser.setTool("turn"), s: () => poser.setTool("shift"), e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
   p: ACTS["key-pose"], d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,

@@ -50,11 +50,24 @@ export class Timeline {
     const shown = frame + Number(section().dataset.first);
     document.getElementById("flag").textContent = Number.isInteger(shown) ? shown : shown.toFixed(1);
     document.getElementById("ruler").setAttribute("aria-valuenow", frame);
+    if (!this.drag) this.#follow();
   }
 
+  /** Keep the playhead in sight. */
+  #follow() {
+    const box = scroller(), x = PAD + this.frame * this.ppf;
+    const seen = box.clientWidth - LEFT;
+    if (x < box.scrollLeft || x > box.scrollLeft + seen - PAD) box.scrollLeft = x - seen / 3;
+  }
+
+  /** Scroll by most of what is seen, to either side. */
+  page(direction) { scroller().scrollBy({ left: direction * 0.8 * (scroller().clientWidth - LEFT) }); }
+
+  /** Zoom about a place in the scroller: the playhead's unless another is given, or the middle if that is out of sight. */
   zoomTo(ppf, atX = null) {
     const box = scroller();
-    const x = atX ?? box.clientWidth / 2;
+    const head = LEFT + PAD + this.frame * this.ppf - box.scrollLeft;
+    const x = atX ?? (head >= LEFT && head <= box.clientWidth ? head : box.clientWidth / 2);
     const frame = (box.scrollLeft + x - LEFT - PAD) / this.ppf;
     this.ppf = Math.max(0.5, Math.min(80, ppf));
     section().style.setProperty("--ppf", this.ppf);
