@@ -67,19 +67,16 @@ def _nothing() -> Iterator[None]:
 def serve(
     data: Data = None,
     demo: Demo = False,
-    port: Annotated[int, typer.Option(help="Port on this machine.")] = 8765,
+    port: Annotated[int, typer.Option(help="Port on this machine; 0 takes a free one.")] = 8765,
 ) -> None:
     """Serve the pages on this machine."""
-    import uvicorn
+    from gaitwire.web.serving import listen, run
 
-    from gaitwire.web.app import create_app
-
-    with _workspace(data, demo, f"a server on port {port}") as workspace:
-        print(f"Gait Wire is at http://127.0.0.1:{port}/", flush=True)
-        uvicorn.run(
-            create_app(workspace), host="127.0.0.1", port=port, log_level="warning", ws_per_message_deflate=False,
-            ws_max_size=1 << 20,
-        )  # fmt: skip
+    with listen(port) as sock:
+        port = sock.getsockname()[1]
+        with _workspace(data, demo, f"a server on port {port}") as workspace:
+            print(f"Gait Wire is at http://127.0.0.1:{port}/", flush=True)
+            run(workspace, sock)
 
 
 @app.command("list")

@@ -50,6 +50,16 @@ def test_failures_say_why_on_standard_error(tmp_path):
     gaitwire("ease", "back-out", "a", code=2)
 
 
+def test_a_port_that_is_taken_is_told_in_one_line(tmp_path):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        found = gaitwire("serve", "--data", tmp_path, "--port", port, code=1)
+    assert f"Port {port} cannot be used" in found.stderr and "--port" in found.stderr
+    assert found.stdout == "" and not list(tmp_path.iterdir())
+
+
 def test_ease_prints_values():
     found = json.loads(gaitwire("ease", "sine-in-out", "0", "0.5", "1", "--json").stdout)
     assert found == {"name": "sine-in-out", "values": pytest.approx([0, 0.5, 1])}

@@ -97,6 +97,10 @@ def test_what_cannot_be_read_is_refused(client, pip):
         ("values", {"frame": 0, "values": '{"a": 1}'}),
         ("values", {"frame": "nan", "values": "[]"}),
         ("beads/reuse", {"beads": "[]", "source": "[]"}),
+        ("nudge", {"frame": 0, "nodes": "[", "dx": 1, "dy": 1}),
+        ("key-pose", {"frame": 0, "nodes": "[1, 2]"}),
+        ("typed", {"frame": 0, "nodes": "x", "field": "turn", "value": "1"}),
+        ("card", {"frame": 0, "nodes": "{}"}),
         ("puppets/nobody/set", {"field": "x", "value": "1"}),
         ("set", {"field": "width", "value": "4"}),
     ):

@@ -45,6 +45,7 @@ Gestures = Annotated[Floor, Depends(_floor)]
 Text = Annotated[str, Form(max_length=2_000_000)]
 Step = Annotated[float, Form(allow_inf_nan=False, ge=-1e4, le=1e4)]
 _BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[str, str, float]])
+_NODES: TypeAdapter[list[tuple[str, str]]] = TypeAdapter(list[tuple[str, str]])
 _VALUES: TypeAdapter[list[tuple[str, str, str, float]]] = TypeAdapter(list[tuple[str, str, str, float]])
 
 
@@ -55,6 +56,16 @@ def read_beads(text: str) -> list[Bead]:
     except ValidationError:
         raise InvalidInputError(
             "The chosen beads could not be read.", "Reload the page and choose them again."
+        ) from None
+
+
+def read_nodes(text: str) -> list[tuple[str, str]]:
+    """Chosen nodes as the page posts them; raises InvalidInputError."""
+    try:
+        return _NODES.validate_json(text)[:500]
+    except ValidationError:
+        raise InvalidInputError(
+            "The chosen bones could not be read.", "Reload the page and choose them again."
         ) from None
 
 
@@ -159,7 +170,7 @@ def card(
     view = Floor(workspace, scene_id)
     scene = view.scene
     cast = workspace.cast(scene)
-    chosen = cards.chosen_nodes(workspace, scene, [(i, o) for i, o in json.loads(nodes)][:500])
+    chosen = cards.chosen_nodes(workspace, scene, read_nodes(nodes))
     picked = [b for b in read_beads(beads) if any(True for i in scene.instances if i.id == b.instance_id)]
     context: dict[str, Any] = {
         "scene": scene,
@@ -217,7 +228,7 @@ def typed(
         number = float("nan")
     if prop is None or not np.isfinite(number):
         raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.")
-    slots = {(i, o, field): number / prop.display for i, o in json.loads(nodes)}
+    slots = {(i, o, field): number / prop.display for i, o in read_nodes(nodes)}
     floor.set_values(frame, slots, f"set {prop.label}")
     return _wires(floor, {(i, o) for i, o, _ in slots})
 
@@ -225,7 +236,7 @@ def typed(
 @router.post("/key-pose")
 def key_pose(floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text) -> HTMLResponse:
     """Key every channel of the chosen nodes as they stand at a frame."""
-    wanted = [(i, o) for i, o in json.loads(nodes)]
+    wanted = read_nodes(nodes)
     floor.key_pose(frame, wanted)
     return _wires(floor, wanted)
 
@@ -235,7 +246,7 @@ def nudge(
     floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text, dx: Step, dy: Step
 ) -> HTMLResponse:
     """Shift the chosen nodes by pixels of the stage."""
-    wanted = [(i, o) for i, o in json.loads(nodes)]
+    wanted = read_nodes(nodes)
     floor.nudge(frame, wanted, dx, dy)
     return _wires(floor, wanted)
 

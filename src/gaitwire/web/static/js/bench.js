@@ -4,6 +4,7 @@ import { post, remark, settled } from "./edits.js";
 import { Frames } from "./frames.js";
 import { LiveLine } from "./liveline.js";
 import { installLists } from "./lists.js";
+import { installProbe } from "./probe.js";
 import { Stage, svg } from "./stage.js";
 import { Wires } from "./wires.js";
 
@@ -356,12 +357,8 @@ document.addEventListener("gw:changed", load);
 document.addEventListener("gw:lamp", setScenery);
 load();
 
-// For tests: what is where, and how the page stands.
-window.gaitwire = {
-  partAt: (x, y) => stage.partAt(x, y, true)?.name ?? null,
-  toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
-  joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
+installProbe(stage, wires, {
   get revision() { return model?.revision; },
   get calm() { return asking === 0; },
-  chosen, live, settled, stage,
-};
+  chosen, live, settled,
+});

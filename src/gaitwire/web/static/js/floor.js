@@ -6,6 +6,7 @@ import { Player } from "./player.js";
 import { PoseStrip } from "./posestrip.js";
 import { Poser } from "./posing.js";
 import { installSplitter } from "./splitter.js";
+import { installProbe } from "./probe.js";
 import { Stage } from "./stage.js";
 import { Timeline } from "./timeline.js";
 import { Wires } from "./wires.js";
@@ -282,14 +283,10 @@ document.addEventListener("gw:changed", load);
 document.addEventListener("gw:lamp", setScenery);
 load();
 
-// For tests and measuring: what is where, and how the page stands.
-window.gaitwire = {
-  partAt: (x, y) => stage.partAt(x, y, true)?.name ?? null,
-  toPage: (x, y) => { const box = stage.host.getBoundingClientRect(); const [sx, sy] = stage.toScreen(x, y); return [box.left + sx, box.top + sy]; },
-  joint: (name) => { wires.place(); const item = wires.items.find((i) => i.node.name === name); return item && { at: item.at, end: item.end ?? null }; },
+installProbe(stage, wires, {
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
   get calm() { return waiting === 0 && asking === 0 && player.all !== null; },
   edit: (frame, value) => { const node = info.nodes.find(Boolean); return commit(frame, [[node.instance, node.id, "turn", value]]); },
-  chosen, timeline, player, stage, settled, live: poser.live,
-};
+  chosen, timeline, player, settled, live: poser.live,
+});
