@@ -32,16 +32,13 @@ def translation(x: FloatArray | float, y: FloatArray | float) -> FloatArray:
 
 def compose(outer: FloatArray, inner: FloatArray) -> FloatArray:
     """The matrix that applies `inner` first and `outer` after it; shapes broadcast."""
-    a, b, c, d, e, f = outer
-    p, q, r, s, t, u = inner
-    return np.stack(
+    # Columns at a time: with few matrices, the number of calls is what counts.
+    along, across, place = outer[0:2], outer[2:4], outer[4:6]
+    return np.concatenate(
         [
-            a * p + c * q,
-            b * p + d * q,
-            a * r + c * s,
-            b * r + d * s,
-            a * t + c * u + e,
-            b * t + d * u + f,
+            along * inner[0] + across * inner[1],
+            along * inner[2] + across * inner[3],
+            along * inner[4] + across * inner[5] + place,
         ]
     )
 

@@ -70,7 +70,7 @@ _SYNONYMS: tuple[tuple[str, str], ...] = (
     (r"tail", "tail"),
     (r"wheel", "wheel"),
     (r"axle", "axle"),
-    (r"rope|line|cord", "rope"),
+    (r"rope|cord|string", "rope"),
     (r"cloth|tarp|tarpaulin|flag|apron", "cloth"),
     (r"crates?|load|barrel|box", "load"),
 )

@@ -193,8 +193,11 @@ document.getElementById("card").addEventListener("change", (event) => {
   const input = event.target;
   const value = input.type === "checkbox" ? String(input.checked) : input.value;
   const kind = input.dataset.set;
-  if (input.id === "bring-in" && value) post(`${base}/puppets/add`, { puppet: value });
-  else if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value });
+  if (input.id === "bring-in") {
+    if (value) post(`${base}/puppets/add`, { puppet: value });
+    input.value = "";
+  }
+  if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value });
   else if (kind === "scene") post(`${base}/set`, { field: input.name, value });
   else if (kind === "instance") post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value });
 });
