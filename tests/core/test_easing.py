@@ -6,6 +6,7 @@ import pytest
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.easing import EASINGS, find_easing
 from gaitwire.core.timing.easing.cubic import cubic_share
+from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.splines import spline_pieces
 
 t = np.linspace(0, 1, 401)
@@ -60,3 +61,14 @@ def test_an_easing_that_is_no_cubic_has_no_pieces():
 def test_an_unknown_name_is_told_the_known_ones():
     with pytest.raises(InvalidInputError, match="sine-in-out"):
         find_easing("wobble")
+
+
+@pytest.mark.parametrize(
+    ("name", "bound"),
+    [("linear", 1e-3), ("quad-in", 1e-3), ("quad-out", 1e-3), ("cubic-in", 1e-3), ("back-out", 5e-3), ("sine-in-out", 5e-3),
+     ("expo-out", 0.02), ("quint-in-out", 0.06)],
+)  # fmt: skip
+def test_a_hand_takes_a_named_easing_up_about_where_it_is(name, bound):
+    x1, y1, x2, y2 = nearest_cubic(name)
+    assert 0 <= x1 <= 1 and 0 <= x2 <= 1
+    assert np.abs(cubic_share(t, x1, y1, x2, y2) - find_easing(name)(t)).max() < bound

@@ -14,6 +14,7 @@ from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES, Property
 from gaitwire.core.timing.easing import EASINGS, find_easing
+from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import FREE
 from gaitwire.core.timing.edit import rise_of
 from gaitwire.core.timing.key import Key, curve_to_shares
@@ -91,9 +92,6 @@ class CurveView:
     segments: int
 
 
-_START = (0.33, 0.0, 0.67, 1.0)
-
-
 def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView:
     """What the curve panel shows for beads; raises InvalidInputError when none is there."""
     scene = floor.scene
@@ -104,7 +102,8 @@ def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView:
         keys += [(k, rise_of(row, k.id, scene.loop_length)) for k in row if k.id in ids]
     names = {key.ease for key, _ in keys}
     ease = names.pop() if len(names) == 1 else ""
-    handles = next((s for key, rise in keys if key.curve and (s := curve_to_shares(key.curve, rise))), _START)
+    own = next((s for key, rise in keys if key.curve and (s := curve_to_shares(key.curve, rise))), None)
+    handles = own or nearest_cubic(ease if ease and ease != FREE else "sine-in-out")
     points = _course(ease, 65, flip=False) if ease and ease != FREE else ""
     return CurveView(ease, handles, points, len(keys))
 

@@ -24,7 +24,7 @@ export function installCurve(onShape) {
   function set(n, x, y) {
     const shape = box();
     shape.dataset[`x${n}`] = Math.min(1, Math.max(0, x)).toFixed(4);
-    shape.dataset[`y${n}`] = Math.min(1.3, Math.max(-0.3, y)).toFixed(4);
+    shape.dataset[`y${n}`] = Math.min(2, Math.max(-1, y)).toFixed(4);
     shape.querySelector("polyline")?.setAttribute("visibility", "hidden");
     shape.querySelector(".freecourse").removeAttribute("visibility");
     draw();
