@@ -6,7 +6,7 @@ import numpy as np
 
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BLOCK, BlockCache
-from gaitwire.core.evaluate.frames import HEADER_BYTES, concatenate, pack
+from gaitwire.core.evaluate.frames import HEADER_BYTES, pack
 from making import bone, part, puppet, scene
 
 PUPPET = puppet([bone("a", x=3, y=4), bone("b", "a", 5, 6)], [part("p", "b"), part("q", "a", 1, opacity=0.5)])
@@ -66,10 +66,3 @@ def test_an_edit_compiles_anew_only_the_puppet_it_touched():
     assert np.array_equal(evaluate(second, at).nodes, evaluate(compile_scene(edited, {"p": PUPPET}), at).nodes)
     moved = compile_scene(two, {"p": PUPPET.model_copy(update={"base_x": 9.0})}, first)
     assert all(a is not b for a, b in zip(moved.islands, first.islands, strict=True))
-
-
-def test_blocks_are_joined_in_order():
-    compiled = compile_scene(SCENE, {"p": PUPPET})
-    whole = evaluate(compiled, np.arange(24.0))
-    parts = concatenate([evaluate(compiled, np.arange(a, a + 8.0)) for a in (0, 8, 16)])
-    assert np.array_equal(whole.matrices, parts.matrices) and np.array_equal(whole.frames, parts.frames)

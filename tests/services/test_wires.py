@@ -82,3 +82,10 @@ def test_the_puppet_in_front_comes_first():
     behind = made.instances[0].model_copy(update={"id": "j", "depth": -1})
     both = made.model_copy(update={"instances": (behind, *made.instances)})
     assert [i.id for i in front_to_back(both)] == ["i", "j"]
+
+
+def test_a_long_scene_has_no_more_ticks_than_a_page_can_bear():
+    for frames in (600, 3000, 20_000):
+        ticks = build_timeline(scene({}, frames=frames, loop=False), {}).ticks
+        assert len(ticks) < 2600
+        assert {0, 12, 24} <= {frame for frame, _, _ in ticks}

@@ -5,8 +5,5 @@ from __future__ import annotations
 TIME = 1e-6
 """Frames. Two keys nearer than this are one key."""
 
-PIXEL = 1e-6
-"""Pixels. Two points nearer than this are one point."""
-
 DETERMINANT = 1e-12
 """A matrix whose determinant is smaller squashes everything onto a line."""

@@ -73,12 +73,6 @@ def _keyed(scene: Scene, nodes: Sequence[Node], frame: float) -> set[str]:
     return {chosen[k.channel_id] for k in scene.keys if k.channel_id in chosen and abs(k.time - frame) < TIME}
 
 
-def keyed_owners(scene: Scene, frame: float) -> set[Node]:
-    """Nodes with a key on the frame."""
-    owners = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
-    return {owners[k.channel_id] for k in scene.keys if abs(k.time - frame) < TIME and k.channel_id in owners}
-
-
 @dataclass(frozen=True)
 class CurveView:
     """The easing of the chosen beads' segments, as the curve panel draws it."""

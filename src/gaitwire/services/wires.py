@@ -156,9 +156,16 @@ def _groups(
         yield WireGroup(head, wires)
 
 
+_EVERY_FRAME = 1000
+"""Frames. Beyond, only every second frame has a tick; beyond four times as many, every twelfth."""
+
+
 def _ticks(scene: Scene, span: float) -> Iterator[tuple[int, str, str]]:
-    """Whole frames with their numbers; seconds at the frames nearest to them."""
+    """Frames with their numbers, thinned out in long scenes; seconds at the frames nearest to them."""
     seconds = {round(n * scene.rate): f"{n} s" for n in range(1, int(span / scene.rate) + 1)}
+    step = 1 if span <= _EVERY_FRAME else 2 if span <= 4 * _EVERY_FRAME else 12
     for frame in range(int(span) + 1):
+        if frame % step and frame not in seconds:
+            continue
         shown = frame % scene.frames if scene.loop and frame > scene.frames else frame
         yield frame, str(shown + scene.first_number), seconds.get(frame, "")

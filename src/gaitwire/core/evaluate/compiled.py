@@ -67,7 +67,7 @@ def _nodes(instance: Instance, puppet: Puppet) -> list[Node]:
     nodes = [Node("seat", instance.id, -1, instance.x, instance.y, UP, scale=instance.scale, turned=instance.turned)]
     place: dict[str, int] = {}
     pivot: dict[str, tuple[float, float]] = {}
-    for bone, _, _ in walk(puppet.bones):
+    for bone, _ in walk(puppet.bones):
         above = bone.parent_id if bone.parent_id in place else None
         px, py = pivot[above] if above else (puppet.base_x, puppet.base_y)
         place[bone.id], pivot[bone.id] = len(nodes), (bone.x, bone.y)

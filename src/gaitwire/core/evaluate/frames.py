@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,19 +27,6 @@ class Frames:
 
     def __len__(self) -> int:
         return len(self.frames)
-
-
-def concatenate(blocks: Sequence[Frames]) -> Frames:
-    """Blocks of one scene, one after the other."""
-    return Frames(
-        frames=np.concatenate([b.frames for b in blocks]),
-        matrices=np.concatenate([b.matrices for b in blocks]),
-        opacity=np.concatenate([b.opacity for b in blocks]),
-        order=np.concatenate([b.order for b in blocks]),
-        nodes=np.concatenate([b.nodes for b in blocks]),
-        part_keys=blocks[0].part_keys,
-        node_keys=blocks[0].node_keys,
-    )
 
 
 _MAGIC = 0x31465747  # "GWF1" read as a little-endian integer

@@ -12,21 +12,11 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.tolerances import DETERMINANT
 
-IDENTITY: tuple[float, float, float, float, float, float] = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
-
 
 def identity(*shape: int) -> FloatArray:
     """Identity matrices, shape (6, *shape)."""
     out = np.zeros((6, *shape))
     out[0] = out[3] = 1.0
-    return out
-
-
-def translation(x: FloatArray | float, y: FloatArray | float) -> FloatArray:
-    """Translations by (x, y) pixels, shape (6, *broadcast)."""
-    x, y = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
-    out = identity(*x.shape)
-    out[4], out[5] = x, y
     return out
 
 
@@ -108,9 +98,3 @@ def bone_matrix(
         np.asarray(y, float),
     )
     return np.stack(parts)
-
-
-def as_rows(matrix: FloatArray) -> FloatArray:
-    """(6, ...) components as (..., 2, 3) matrices."""
-    a, b, c, d, e, f = matrix
-    return np.stack([np.stack([a, c, e], -1), np.stack([b, d, f], -1)], -2)

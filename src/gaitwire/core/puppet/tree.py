@@ -15,7 +15,6 @@ class TreeRow(NamedTuple):
 
     bone: Bone
     depth: int
-    has_children: bool
 
 
 def children_of(bones: Iterable[Bone]) -> dict[str | None, list[Bone]]:
@@ -37,7 +36,7 @@ def walk(bones: Sequence[Bone]) -> Iterator[TreeRow]:
     while stack:
         bone, depth = stack.pop()
         below = children.get(bone.id, [])
-        yield TreeRow(bone, depth, bool(below))
+        yield TreeRow(bone, depth)
         stack += [(b, depth + 1) for b in reversed(below)]
 
 

@@ -5,6 +5,6 @@
 0.25
 """
 
-from gaitwire.core.timing.easing.registry import EASINGS, Easing, easing_names, find_easing
+from gaitwire.core.timing.easing.registry import EASINGS, Easing, find_easing
 
-__all__ = ["EASINGS", "Easing", "easing_names", "find_easing"]
+__all__ = ["EASINGS", "Easing", "find_easing"]

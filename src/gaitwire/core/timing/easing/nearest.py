@@ -7,6 +7,7 @@ from functools import cache
 import numpy as np
 from scipy.optimize import least_squares
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.timing.easing.cubic import cubic_share
 from gaitwire.core.timing.easing.registry import find_easing
 
@@ -25,6 +26,10 @@ def nearest_cubic(name: str) -> Handles:
     Exact for quad, cubic and back in one direction; elastic and bounce can only be hinted at.
     """
     wanted = find_easing(name)(_SHARES)
-    found = least_squares(lambda h: cubic_share(_SHARES, *h) - wanted, _START, bounds=(_LOW, _HIGH), ftol=1e-6)
+
+    def apart(handles: FloatArray) -> FloatArray:
+        return cubic_share(_SHARES, *handles) - wanted
+
+    found = least_squares(apart, _START, bounds=(_LOW, _HIGH), ftol=1e-6, max_nfev=40)
     x1, y1, x2, y2 = (round(float(v), 4) for v in found.x)
     return x1, y1, x2, y2

@@ -88,11 +88,6 @@ FREE = "free"
 """Name of the easing whose curve is a key's own; it is not in the registry, having no one shape."""
 
 
-def easing_names() -> list[str]:
-    """All names that a key may carry."""
-    return [*EASINGS, FREE]
-
-
 def find_easing(name: str) -> Easing:
     """The easing of that name; raises InvalidInputError with the known names when there is none."""
     try:
