@@ -170,3 +170,21 @@ def test_found_art_is_taken_apart_and_joined_again(program):
     page.locator("#card h2", has_text="apple 1").wait_for()
     assert page.locator("#parts .pick").all_inner_texts()[2] == "apple 1"
     assert page.evaluate("window.gaitwire.partAt(110, 200)") == "apple 1"
+
+
+def test_escape_lets_go_of_a_joint_and_keeps_nothing(program):
+    page = program.bench("Pip")
+    tool(page, "joint")
+    before, undo = pivot(program, "stem"), page.locator("#undo").inner_text()
+    x, y = program.at(*before)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y + 20, steps=5)
+    page.wait_for_timeout(100)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    page.wait_for_timeout(150)
+    program.settled()
+    assert pivot(program, "stem") == before and page.locator("#undo").inner_text() == undo
+    assert page.evaluate("window.gaitwire.joint('stem').at") == pytest.approx(before)
+    assert page.locator("#card h2").inner_text() == "stem"  # and it is still chosen

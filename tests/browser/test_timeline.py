@@ -180,3 +180,18 @@ def test_a_box_with_shift_adds_to_what_is_chosen(program):
     assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [0, 14, 20]
     page.keyboard.press("Escape")
     assert page.evaluate("window.gaitwire.timeline.picked.size") == 0
+
+
+def test_escape_lets_go_of_dragged_beads(program):
+    page = program.floor("Pip hops")
+    bead = page.get_by_role("group", name="Wire of Pip, whole").locator(".bead").nth(1)
+    box = bead.bounding_box()
+    page.mouse.move(box["x"] + 6, box["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 106, box["y"] + 6, steps=4)
+    assert bead.bounding_box()["x"] > box["x"] + 50
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    page.wait_for_timeout(100)
+    assert bead.bounding_box()["x"] == pytest.approx(box["x"], abs=1)
+    assert page.locator("#undo").inner_text() == "undo 0"

@@ -244,11 +244,19 @@ stage.host.addEventListener("pointermove", (event) => {
 });
 stage.host.addEventListener("pointerup", async (event) => {
   if (!gesture) return;
+  const mine = gesture;
   await TOOLS[tool].up(event, stage.toStage(event));
-  gesture = null;
+  if (gesture === mine) gesture = null;
   stage.redraw();
 });
-stage.host.addEventListener("pointercancel", () => { gesture = null; live.drop(); stage.show(rest); });
+stage.host.addEventListener("pointercancel", giveUp);
+
+/** Let go of what is being dragged, and keep nothing. */
+function giveUp() {
+  gesture = null;
+  live.drop();
+  stage.show(rest);
+}
 
 // ── the card, the lists, the keys ──
 
@@ -322,7 +330,7 @@ const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], Arrow
 const KEYS = {
   p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"),
   F2: rename, g: ACTS.group, f: () => stage.fit(model.box), n: () => document.getElementById("names").click(), Delete: ACTS.remove, Backspace: ACTS.remove,
-  Escape: () => choose("parts", null, false),
+  Escape: () => (gesture ? giveUp() : choose("parts", null, false)),
 };
 
 document.addEventListener("keydown", (event) => {

@@ -18,6 +18,7 @@ export class Timeline {
     document.addEventListener("pointerup", (event) => this.#up(event));
     document.addEventListener("click", (event) => this.#click(event));
     document.addEventListener("keydown", (event) => this.#keys(event));
+    document.addEventListener("keydown", (event) => this.#giveUp(event), { capture: true });
     document.addEventListener("wheel", (event) => this.#wheel(event), { passive: false });
     window.addEventListener("resize", () => this.overview());
     this.restore();
@@ -208,6 +209,15 @@ export class Timeline {
       });
       this.picked.choose(inside, drag.add);
     }
+  }
+
+  /** Escape lets go of dragged beads, or of a box, and changes nothing. */
+  #giveUp(event) {
+    if (event.key !== "Escape" || !this.drag) return;
+    event.preventDefault();
+    this.picked.offset(0);
+    this.drag.box?.remove();
+    this.drag = null;
   }
 
   #wheel(event) {
