@@ -92,3 +92,8 @@ def test_keys_out_of_order_or_off_the_loop_are_refused(bad):
 def test_handles_must_lie_between_the_keys():
     with pytest.raises(ValueError, match="between"):
         key(0, 0, "free", curve=Curve(-0.1, 0, 0.5, 0))
+
+
+def test_a_hair_before_the_start_of_a_loop_is_its_start():
+    table = compile_keys([[key(0, 1.0, "hold"), key(3, 5.0, "hold")]], 31.0)
+    assert sample(table, np.array([-1e-99, 0.0, 31.0]))[0].tolist() == [1.0, 1.0, 1.0]

@@ -189,7 +189,9 @@ class Editing(RuleBasedStateMachine):
         """Models, islands and frames kept between edits are those that a fresh start would give."""
         frames = np.arange(0.0, 24.0, 5.0)
         kept = self.workspace.frames(self.scene, frames)
-        fresh = Workspace(self.workspace.store).frames(self.scene, frames)
+        anew = Workspace(self.workspace.store)
+        assert self.workspace.scene(self.scene) == anew.scene(self.scene)
+        fresh = anew.frames(self.scene, frames)
         assert kept.part_keys == fresh.part_keys
         assert np.array_equal(kept.matrices, fresh.matrices) and np.array_equal(kept.opacity, fresh.opacity)
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Mapping
 from fractions import Fraction
+from threading import Lock
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -13,6 +15,9 @@ from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
 
 MAX_FRAMES = 20_000
+
+Grouped = dict[str, list[Key]]
+"""Keys by the id of their channel, in order of time."""
 
 
 class Instance(BaseModel):
@@ -68,14 +73,35 @@ class Scene(BaseModel):
         """Frames of the loop, or None when the scene does not loop."""
         return float(self.frames) if self.loop else None
 
-    def keys_by_channel(self) -> dict[str, list[Key]]:
-        """Keys of each channel, in order of time."""
-        found: dict[str, list[Key]] = {}
-        for key in self.keys:
-            found.setdefault(key.channel_id, []).append(key)
-        for keys in found.values():
-            keys.sort(key=lambda k: k.time)
-        return found
+    def keys_by_channel(self) -> Grouped:
+        """Keys of each channel, in order of time; not to be written to."""
+        return _by_channel(self.keys)
+
+
+_RECENT = 8
+_grouped: OrderedDict[int, tuple[tuple[Key, ...], Grouped]] = OrderedDict()
+_lock = Lock()
+
+
+def _by_channel(keys: tuple[Key, ...]) -> Grouped:
+    """Grouped once for each tuple of keys: one edit asks several times, and there may be tens of thousands.
+
+    The last few are known by identity; the tuple is kept with its groups, so that no other can take its id.
+    """
+    with _lock:
+        if id(keys) in _grouped:
+            _grouped.move_to_end(id(keys))
+            return _grouped[id(keys)][1]
+    found: Grouped = {}
+    for key in keys:
+        found.setdefault(key.channel_id, []).append(key)
+    for row in found.values():
+        row.sort(key=lambda k: k.time)
+    with _lock:
+        _grouped[id(keys)] = (keys, found)
+        while len(_grouped) > _RECENT:
+            _grouped.popitem(last=False)
+    return found
 
 
 def stamp_of(scene: Scene, puppets: Mapping[str, Puppet]) -> int:

@@ -87,7 +87,7 @@ def load_scene(store: Store, scene_id: str, shelf: KeyShelf | None = None) -> Sc
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
         instances = fetch(store, "SELECT * FROM instances WHERE scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
         channels = fetch(store, "SELECT * FROM channels WHERE scene_id = ? ORDER BY id", (scene_id,), Channel)
-        keys = (shelf or KeyShelf()).fetch(store, scene_id)
+        keys = (shelf or KeyShelf()).fetch(store, scene_id, revision)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
     return head.model_copy(update={"instances": tuple(instances), "channels": tuple(channels), "keys": tuple(keys)})
 

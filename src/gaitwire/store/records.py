@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
@@ -67,31 +67,44 @@ def fetch(store: Store, sql: str, values: tuple[object, ...], model: type[Model]
     return [model.model_validate(dict(row)) for row in store.rows(sql, values)]
 
 
-class KeyShelf:
-    """Keys as they were last read, so that a row that has not changed gives the very same model again.
+_KEYS = "SELECT k.id, k.channel_id, k.time, k.value, k.ease, k.curve FROM keys k"
 
-    A scene may hold tens of thousands of keys, and an edit touches a few: those alone are made
-    anew. They are not validated: what is in the store was, when it went in.
+
+class KeyShelf:
+    """Keys of scenes as they were last read, brought up to date by what the revisions since have changed.
+
+    A scene may hold tens of thousands of keys, and an edit touches a few: those alone are read
+    again, and all others stay the very same objects.
     """
 
     def __init__(self) -> None:
-        self._scenes: dict[str, dict[str, tuple[tuple[Any, ...], Key]]] = {}
+        self._scenes: dict[str, tuple[int, dict[str, Key]]] = {}
 
-    def fetch(self, store: Store, scene_id: str) -> list[Key]:
-        """All keys of a scene, by channel and time."""
-        rows = store.rows(
-            "SELECT k.id, k.channel_id, k.time, k.value, k.ease, k.curve FROM keys k"
-            " JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ? ORDER BY k.channel_id, k.time",
-            (scene_id,),
-        )
-        kept = self._scenes.get(scene_id, {})
-        fresh: dict[str, tuple[tuple[Any, ...], Key]] = {}
-        for row in rows:
-            values = tuple(row)
-            found = kept.get(values[0])
-            fresh[values[0]] = found if found is not None and found[0] == values else (values, _key(row))
-        self._scenes[scene_id] = fresh
-        return [key for _, key in fresh.values()]
+    def fetch(self, store: Store, scene_id: str, revision: int) -> list[Key]:
+        """All keys of a scene as of a revision, by channel and time."""
+        seen, keys = self._scenes.get(scene_id, (-1, {}))
+        if not 0 <= seen <= revision:
+            keys = _read_keys(store, "JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ?", [scene_id])
+        elif seen < revision:
+            keys = dict(keys)
+            changed = store.rows(
+                "SELECT DISTINCT row_id FROM revision_rows"
+                " WHERE document_id = ? AND revision > ? AND table_name = 'keys'",
+                (scene_id, seen),
+            )
+            ids = [row["row_id"] for row in changed]
+            for gone in ids:
+                keys.pop(gone, None)
+            for start in range(0, len(ids), 500):
+                chunk = ids[start : start + 500]
+                keys |= _read_keys(store, f"WHERE k.id IN ({', '.join('?' * len(chunk))})", chunk)
+        self._scenes[scene_id] = (revision, keys)
+        return sorted(keys.values(), key=lambda k: (k.channel_id, k.time))
+
+
+def _read_keys(store: Store, where: str, values: Sequence[str]) -> dict[str, Key]:
+    """Keys by id. They are not validated: what is in the store was, when it went in."""
+    return {row["id"]: _key(row) for row in store.rows(f"{_KEYS} {where}", tuple(values))}
 
 
 def _key(row: sqlite3.Row) -> Key:

@@ -118,6 +118,7 @@ def sample(table: KeyTable, frames: FloatArray) -> FloatArray:
         return np.zeros((0, len(frames)))
     if table.loop is not None:
         frames = np.mod(frames, table.loop)
+        frames = np.where(frames >= table.loop, 0.0, frames)  # as a hair before 0 comes out
     wanted = frames[None, :] + (np.arange(table.channels) * _SPAN)[:, None]
     at = np.searchsorted(table.flat_start, wanted.ravel(), side="right") - 1
     share = np.clip((np.broadcast_to(frames, wanted.shape).ravel() - table.start[at]) / table.length[at], 0.0, 1.0)
