@@ -97,3 +97,9 @@ def test_handles_must_lie_between_the_keys():
 def test_a_hair_before_the_start_of_a_loop_is_its_start():
     table = compile_keys([[key(0, 1.0, "hold"), key(3, 5.0, "hold")]], 31.0)
     assert sample(table, np.array([-1e-99, 0.0, 31.0]))[0].tolist() == [1.0, 1.0, 1.0]
+
+
+def test_a_hair_before_a_key_is_before_it_in_every_channel():
+    channel = [key(0, 1.0, "hold"), key(7, 5.0, "hold")]
+    found = sample(compile_keys([channel] * 300, None), np.array([np.nextafter(7, 0), 7.0]))
+    assert (found == [1.0, 5.0]).all()

@@ -121,7 +121,9 @@ def sample(table: KeyTable, frames: FloatArray) -> FloatArray:
         frames = np.where(frames >= table.loop, 0.0, frames)  # as a hair before 0 comes out
     wanted = frames[None, :] + (np.arange(table.channels) * _SPAN)[:, None]
     at = np.searchsorted(table.flat_start, wanted.ravel(), side="right") - 1
-    share = np.clip((np.broadcast_to(frames, wanted.shape).ravel() - table.start[at]) / table.length[at], 0.0, 1.0)
+    times = np.broadcast_to(frames, wanted.shape).ravel()
+    at -= times < table.start[at]  # far along the flat axis a hair before a key is rounded onto it
+    share = np.clip((times - table.start[at]) / table.length[at], 0.0, 1.0)
     ease = table.ease[at]
     progress = np.zeros(share.shape)
     for code in table.eases:
