@@ -42,7 +42,7 @@ EXPORTS: dict[str, Export] = {
         Export("svg", "Animated SVG", ".svg", "image/svg+xml", "one file that plays in any browser, sharp at any size",
                write=write_animated_svg),
         Export("gif", "GIF", ".gif", "image/gif", "256 colours, plays everywhere",
-               encode=lambda pixels: encode_png(pixels, 1), assemble=_gif),
+               encode=encode_png, assemble=_gif),
         Export("png", "PNG sequence", ".zip", "application/zip", "every frame with its alpha, for other programs",
                encode=encode_png, assemble=_zip),
     )

