@@ -13,7 +13,6 @@ from PIL import Image
 
 from gaitwire.formats.raster.paper import Pixels
 
-
 _RUNS = 3
 """zlib's Z_RLE: for flat art it makes files an eighth smaller than the quicker levels do, in the same time."""
 
