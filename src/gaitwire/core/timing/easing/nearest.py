@@ -23,7 +23,7 @@ _LOW, _HIGH = (0.0, -1.0, 0.0, -1.0), (1.0, 2.0, 1.0, 2.0)
 def nearest_cubic(name: str) -> Handles:
     """Handles of the cubic with the least squared distance from the easing; raises InvalidInputError.
 
-    Exact for quad, cubic and back in one direction; elastic and bounce can only be hinted at.
+    Within a thousandth for quad, cubic and back in one direction; elastic and bounce can only be hinted at.
     """
     wanted = find_easing(name)(_SHARES)
 
