@@ -8,11 +8,15 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from gaitwire.demo import build_orchard
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
+
+settings.register_profile("untimed", deadline=None)  # speed is measured elsewhere
+settings.load_profile("untimed")
 
 
 @pytest.fixture(scope="session")

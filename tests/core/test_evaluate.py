@@ -79,7 +79,7 @@ def test_a_missing_puppet_sleeps():
 
 
 def test_the_cache_gives_the_same_frames_and_is_renewed_by_an_edit():
-    cache = BlockCache(blocks=8)
+    cache = BlockCache()
     frames = np.array([0.0, BLOCK - 1.0, BLOCK + 3.0, 2.0])
     first = compile_scene(scene({("upper", "turn"): [(0, 10), (40, 50)]}, frames=100), {"p": ARM})
     assert np.array_equal(evaluate(first, frames, cache=cache).nodes, evaluate(first, frames).nodes)
@@ -92,7 +92,7 @@ def test_the_cache_gives_the_same_frames_and_is_renewed_by_an_edit():
 
 
 def test_a_drag_stands_in_for_keys_and_is_not_kept():
-    cache = BlockCache(blocks=8)
+    cache = BlockCache()
     compiled = compile_scene(scene({("upper", "turn"): [(0, 0)]}), {"p": ARM})
     dragged = evaluate(compiled, np.array([0.0]), {("i", "upper", "turn"): 90.0}, cache)
     assert tip(dragged, "upper")[0] == pytest.approx((0, 10))
@@ -105,5 +105,5 @@ def test_frames_pack_to_plain_floats():
     head = np.frombuffer(data, "<u4", 4)
     body = np.frombuffer(data, "<f4", offset=HEADER_BYTES)
     assert list(head[1:]) == [3, 2, 3]
-    assert len(body) == 3 + 3 * 2 * (6 + 1 + 1) + 3 * 3 * 6
+    assert len(body) == 3 + 3 * 2 * (6 + 1 + 1 + 1) + 3 * 3 * 6
     assert body[3 : 3 + 36].reshape(3, 2, 6) == pytest.approx(found.matrices, abs=1e-5)

@@ -17,14 +17,16 @@ def test_a_packed_frame_can_be_read_without_us():
     frames = evaluate(compile_scene(SCENE, {"p": PUPPET}), np.array([0.0, 6.0, 11.0]))
     data = pack(frames, stamp=77)
     magic, f, p, n, stamp = struct.unpack("<5I", data[:20])
-    assert (magic.to_bytes(4, "little"), f, p, n, stamp) == (b"GWF1", 3, 2, 3, 77)
+    assert (magic.to_bytes(4, "little"), f, p, n, stamp) == (b"GWF2", 3, 2, 3, 77)
     values = np.frombuffer(data, "<f4", offset=HEADER_BYTES)
-    times, matrices, opacity, order, nodes = np.split(values, np.cumsum([f, f * p * 6, f * p, f * p]))
+    sizes = np.cumsum([f, f * p * 6, f * p, f * p, f * n * 6, f * p])
+    times, matrices, opacity, order, nodes, drawing, points = np.split(values, sizes)
     assert times.tolist() == [0, 6, 11]
     assert np.allclose(matrices.reshape(f, p, 6), frames.matrices, atol=1e-4)
     assert opacity.reshape(f, p)[1].tolist() == [1.0, 0.5]
     assert order.reshape(f, p)[0].tolist() == [0, 1]
     assert np.allclose(nodes.reshape(f, n, 6), frames.nodes, atol=1e-4)
+    assert drawing.tolist() == [0.0] * f * p and len(points) == 0
     assert len(data) % 4 == 0
 
 
@@ -48,7 +50,7 @@ def test_blocks_give_what_direct_evaluation_gives_in_any_order():
 
 
 def test_the_cache_forgets_the_oldest():
-    cache = BlockCache(blocks=2)
+    cache = BlockCache(most_bytes=2 * 48 * 8)
     for name in ("a", "b", "c", "a"):
         cache.fetch(name, np.zeros(1), lambda frames: (frames[None],))
     assert cache.misses == 4
@@ -59,10 +61,10 @@ def test_an_edit_compiles_anew_only_the_puppet_it_touched():
     first = compile_scene(two, {"p": PUPPET})
     key = two.keys[0].model_copy(update={"value": 33.0})
     edited = two.model_copy(update={"keys": (key, *two.keys[1:])})
-    second = compile_scene(edited, {"p": PUPPET}, first)
+    second = compile_scene(edited, {"p": PUPPET}, previous=first)
     assert second.islands[1] is first.islands[1]
     assert second.islands[0] is not first.islands[0]
     at = np.arange(24.0)
     assert np.array_equal(evaluate(second, at).nodes, evaluate(compile_scene(edited, {"p": PUPPET}), at).nodes)
-    moved = compile_scene(two, {"p": PUPPET.model_copy(update={"base_x": 9.0})}, first)
+    moved = compile_scene(two, {"p": PUPPET.model_copy(update={"base_x": 9.0})}, previous=first)
     assert all(a is not b for a, b in zip(moved.islands, first.islands, strict=True))

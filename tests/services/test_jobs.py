@@ -6,6 +6,7 @@ from dataclasses import replace
 import pytest
 
 from gaitwire.core.errors import GaitWireError, JobError, NotFoundError
+from gaitwire.core.puppet.art import Art
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.jobs import KEPT, JobBoard, new_job, run_job
 from gaitwire.services.sendoff import find_scene, prepare, render_to
@@ -38,8 +39,8 @@ def test_a_finished_job_leaves_its_file_and_nothing_else(production, home):
 def test_a_job_whose_art_cannot_be_drawn_fails_with_words(production, home):
     key = next(iter(production.arts))
     from_elsewhere = {"kind": "picture", "hash": "gone", "width": 4, "height": 4, "matrix": (1, 0, 0, 1, 0, 0)}
-    art = type(production.arts[key]).model_validate({"nodes": [from_elsewhere], "box": (0, 0, 4, 4)})
-    broken = replace(production, arts={**production.arts, key: art}, pictures={"gone": ("image/png", b"no picture")})
+    art = Art.model_validate({"nodes": [from_elsewhere], "box": (0, 0, 4, 4)})
+    broken = replace(production, arts={**production.arts, key: [art]}, pictures={"gone": ("image/png", b"no picture")})
     job = new_job("png", broken, home)
     run_job(job, broken)
     assert job.state == "failed" and "cannot be decoded" in job.error

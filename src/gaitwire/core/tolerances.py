@@ -7,3 +7,6 @@ TIME = 1e-6
 
 DETERMINANT = 1e-12
 """A matrix whose determinant is smaller squashes everything onto a line."""
+
+LENGTH = 1e-9
+"""Pixels. A bone that is shorter has no direction."""

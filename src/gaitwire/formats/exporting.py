@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -40,7 +40,7 @@ class Production:
     name: str
     compiled: CompiledScene
     frames: Frames
-    arts: Mapping[tuple[str, str], Art]
+    arts: Mapping[tuple[str, str], Sequence[Art]]
     settings: ExportSettings
     pictures: Mapping[str, tuple[str, bytes]] = field(default_factory=dict)
 

@@ -63,6 +63,7 @@ def draw_frames(
         lambda digest: pictures[digest][1],
         (scale, 0, 0, scale, 0, 0),
         production.background,
+        production.compiled.meshes,
     )
     for index in indices:
         done(index, export.encode(raster.draw(production.frames, index)))

@@ -196,7 +196,7 @@ class Floor:
         wanted = set(nodes)
         values: dict[Slot, float] = {}
         for island in self.workspace.compiled(self.scene_id).islands:
-            sampled, _ = sample_values(island, np.array([frame]))
+            sampled = sample_values(island, np.array([frame]))
             for row, node in enumerate(island.node_keys):
                 if node in wanted:
                     values |= {(*node, name): float(sampled[row, i, 0]) for i, name in enumerate(NODE_PROPERTIES)}

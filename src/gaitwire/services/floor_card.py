@@ -53,7 +53,7 @@ def value_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fra
     for island in compiled.islands:
         wanted = [i for i, key in enumerate(island.node_keys) if key in set(nodes)]
         if wanted:
-            values, _ = sample_values(island, np.array([frame]))
+            values = sample_values(island, np.array([frame]))
             sampled += [values[i, :, 0] for i in wanted]
     if not sampled:
         return []

@@ -32,13 +32,13 @@ def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Pr
     scene = compiled.scene
     if not settings.background and any(i.backdrop for i in scene.instances):
         scene = scene.model_copy(update={"instances": tuple(i for i in scene.instances if not i.backdrop)})
-        compiled = compile_scene(scene, compiled.puppets)
+        compiled = compile_scene(scene, compiled.puppets, compiled.skins)
     if settings.first >= scene.frames:
         raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
     last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
     frames = evaluate(compiled, np.arange(settings.first, last + 1, dtype=float), cache=workspace.blocks)
     arts = arts_of(workspace, compiled)
-    hashes = {n.hash for art in arts.values() for n in leaves(art.nodes) if isinstance(n, Picture)}
+    hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
     pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
     production = Production(scene.name, compiled, frames, arts, settings, pictures)  # type: ignore[arg-type]
     width, height = production.size

@@ -16,10 +16,15 @@ from gaitwire.store.blobs import get_blob
 Size = tuple[int, int]
 
 
-def arts_of(workspace: Workspace, compiled: CompiledScene) -> dict[tuple[str, str], Art]:
-    """The art of every part of a scene, by (instance id, part id)."""
-    hashes = {p.id: p.art_hash for puppet in compiled.puppets.values() for p in puppet.parts}
-    return {key: workspace.art(hashes[key[1]]) for island in compiled.islands for key in island.part_keys}
+def arts_of(workspace: Workspace, compiled: CompiledScene) -> dict[tuple[str, str], list[Art]]:
+    """The drawings of every part of a scene, by (instance id, part id)."""
+    names = {
+        part.id: workspace.drawings(puppet, part, part.id in compiled.skins)
+        for puppet in compiled.puppets.values()
+        for part in puppet.parts
+    }
+    keys = [key for island in compiled.islands for key in island.part_keys]
+    return {key: [workspace.art(name) for name in names[key[1]]] for key in keys}
 
 
 def fit_box(box: Box, size: Size, margin: float = 0.06) -> Matrix:
@@ -41,7 +46,7 @@ def puppet_still(workspace: Workspace, puppet_id: str, size: Size) -> bytes:
     compiled = workspace.compiled_puppet(puppet_id)
     arts = arts_of(workspace, compiled)
     box = union(workspace.art(p.art_hash).bounds for p in puppet.parts if not p.hidden) or Box(0, 0, 1, 1)
-    raster = Raster(arts, size, picture_source(workspace), fit_box(box, size))
+    raster = Raster(arts, size, picture_source(workspace), fit_box(box, size), meshes=compiled.meshes)
     return picture_bytes(raster.draw(evaluate(compiled, np.zeros(1)), 0))
 
 
@@ -50,7 +55,8 @@ def scene_still(workspace: Workspace, scene_id: str, frame: float, size: Size) -
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene
     view = fit_box(Box(0, 0, scene.width, scene.height), size, margin=0.0)
-    raster = Raster(arts_of(workspace, compiled), size, picture_source(workspace), view, scene.background)
+    arts = arts_of(workspace, compiled)
+    raster = Raster(arts, size, picture_source(workspace), view, scene.background, compiled.meshes)
     return picture_bytes(raster.draw(workspace.frames(scene_id, np.array([frame])), 0))
 
 

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Iterable
-from threading import RLock
-from typing import TypeVar
+from collections.abc import Iterable
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import NotFoundError
@@ -13,34 +10,14 @@ from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluat
 from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.evaluate import IslandFrames, Overrides
 from gaitwire.core.puppet.art import Art
-from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.puppet.model import Part, Puppet
+from gaitwire.core.puppet.soften import soften
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.services.shelfful import Shelfful
+from gaitwire.services.skins import SOFT, SkinShelf, read_grain, soft_name
 from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
 from gaitwire.store.records import KeyShelf
-
-Kept = TypeVar("Kept")
-
-
-class _Shelfful:
-    """The last few values made, by key."""
-
-    def __init__(self, limit: int) -> None:
-        self._limit = limit
-        self._kept: OrderedDict[object, object] = OrderedDict()
-        self._lock = RLock()
-
-    def get(self, key: object, make: Callable[[], Kept]) -> Kept:
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]  # type: ignore[return-value]
-        made = make()
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > self._limit:
-                self._kept.popitem(last=False)
-        return made
 
 
 class Workspace:
@@ -49,8 +26,9 @@ class Workspace:
     def __init__(self, store: Store) -> None:
         self.store = store
         self.blocks: BlockCache[IslandFrames] = BlockCache()
-        self._documents = _Shelfful(32)
-        self._arts = _Shelfful(2000)
+        self._documents = Shelfful(32)
+        self._arts = Shelfful(2000)
+        self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
         self._keys = KeyShelf()
         self._compiled: dict[str, CompiledScene] = {}
 
@@ -84,7 +62,7 @@ class Workspace:
         key = ("compiled", scene_id, scene.revision, *sorted((p.id, p.revision) for p in cast.values()))
 
         def work() -> CompiledScene:
-            made = compile_scene(scene, cast, self._compiled.get(scene_id))
+            made = compile_scene(scene, cast, self.skins.of(cast.values()), self._compiled.get(scene_id))
             self._compiled[scene_id] = made
             return made
 
@@ -93,25 +71,32 @@ class Workspace:
     def compiled_puppet(self, puppet_id: str) -> CompiledScene:
         """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""
         puppet = self.puppet(puppet_id)
-        return self._documents.get(("alone", puppet_id, puppet.revision), lambda: compile_alone(puppet))
+        return self._documents.get(("alone", puppet_id, puppet.revision), lambda: self.compile_alone(puppet))
+
+    def compile_alone(self, puppet: Puppet) -> CompiledScene:
+        """A still stage that shows one puppet in its own pixels."""
+        instance = Instance(
+            id=puppet.id, scene_id="", puppet_id=puppet.id, name=puppet.name, x=puppet.base_x, y=puppet.base_y
+        )
+        scene = Scene(id="", name=puppet.name, frames=1, loop=False, instances=(instance,))
+        return compile_scene(scene, {puppet.id: puppet}, self.skins.of([puppet]))
 
     def frames(self, scene_id: str, frames: FloatArray, overrides: Overrides | None = None) -> Frames:
         """Evaluated frames of a scene."""
         return evaluate(self.compiled(scene_id), frames, overrides, self.blocks)
 
-    def art(self, digest: str) -> Art:
-        """Artwork by its hash; raises NotFoundError."""
+    def art(self, name: str) -> Art:
+        """Artwork by its hash, or made ready to bend by hash and grain (`soft_name`); raises NotFoundError."""
+        digest, _, grain = name.partition(SOFT)
+        if grain:
+            return self._arts.get(name, lambda: soften(self.art(digest), read_grain(grain)))
         return self._arts.get(digest, lambda: Art.model_validate_json(blobs.get_blob(self.store, digest).data))
+
+    def drawings(self, puppet: Puppet, part: Part, bends: bool) -> list[str]:
+        """Names of the art of all of a part's drawings, its own first, as they are drawn."""
+        grain = self.skins.grain(puppet, part) if bends else None
+        return [soft_name(d.art_hash, grain) if grain else d.art_hash for d in puppet.drawings(part)]
 
     def edit(self, label: str, documents: Iterable[str], expected: dict[str, int] | None = None) -> Edit:
         """One gesture on the documents, as one step of history."""
         return Edit(self.store, label, documents, expected)
-
-
-def compile_alone(puppet: Puppet) -> CompiledScene:
-    """A still stage that shows one puppet in its own pixels."""
-    instance = Instance(
-        id=puppet.id, scene_id="", puppet_id=puppet.id, name=puppet.name, x=puppet.base_x, y=puppet.base_y
-    )
-    scene = Scene(id="", name=puppet.name, frames=1, loop=False, instances=(instance,))
-    return compile_scene(scene, {puppet.id: puppet})

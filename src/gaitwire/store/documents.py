@@ -7,7 +7,7 @@ import uuid
 from typing import Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
-from gaitwire.core.puppet.model import Bone, Part, Puppet
+from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.store.connection import Store
@@ -70,9 +70,15 @@ def load_puppet(store: Store, puppet_id: str) -> Puppet:
         rows = store.rows("SELECT * FROM puppets WHERE id = ?", (puppet_id,))
         if not rows:
             raise NotFoundError("This puppet was taken off the Shelf.", "Undo that on the Shelf to have it back.")
-        bones = fetch(store, "SELECT * FROM bones WHERE puppet_id = ? ORDER BY rank, name, id", (puppet_id,), Bone)
-        parts = fetch(store, "SELECT * FROM parts WHERE puppet_id = ? ORDER BY rank, id", (puppet_id,), Part)
-    return Puppet(**dict(rows[0]), revision=revision, bones=tuple(bones), parts=tuple(parts))
+        own = (puppet_id,)
+        found = {
+            "bones": fetch(store, "bones", "puppet_id = ? ORDER BY rank, name, id", own, Bone),
+            "parts": fetch(store, "parts", "puppet_id = ? ORDER BY rank, id", own, Part),
+            "replacements": fetch(store, "replacements", "puppet_id = ? ORDER BY rank, number", own, Replacement),
+            "pins": fetch(store, "pins", "puppet_id = ? ORDER BY part_id, rank, id", own, Pin),
+            "limbs": fetch(store, "limbs", "puppet_id = ? ORDER BY name, id", own, Limb),
+        }
+    return Puppet(**dict(rows[0]), revision=revision, **{name: tuple(rows) for name, rows in found.items()})  # type: ignore[arg-type]
 
 
 def load_scene(store: Store, scene_id: str, shelf: KeyShelf | None = None) -> Scene:
@@ -85,8 +91,8 @@ def load_scene(store: Store, scene_id: str, shelf: KeyShelf | None = None) -> Sc
         rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
         if not rows:
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
-        instances = fetch(store, "SELECT * FROM instances WHERE scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
-        channels = fetch(store, "SELECT * FROM channels WHERE scene_id = ? ORDER BY id", (scene_id,), Channel)
+        instances = fetch(store, "instances", "scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
+        channels = fetch(store, "channels", "scene_id = ? ORDER BY id", (scene_id,), Channel)
         keys = (shelf or KeyShelf()).fetch(store, scene_id, revision)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
     return head.model_copy(update={"instances": tuple(instances), "channels": tuple(channels), "keys": tuple(keys)})
@@ -96,6 +102,9 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
     """Remove all of a document's rows; undoing the step brings them back."""
     if kind == "puppet":
         puppet = load_puppet(edit.store, document)
+        edit.remove("limbs", [x.id for x in puppet.limbs])
+        edit.remove("pins", [p.id for p in puppet.pins])
+        edit.remove("replacements", [r.id for r in puppet.replacements])
         edit.remove("parts", [p.id for p in puppet.parts])
         edit.remove("bones", [b.id for b in puppet.bones])
     else:

@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
-from gaitwire.core.puppet.model import Bone, Part, Puppet
+from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Curve, Key
@@ -36,6 +36,13 @@ class Table:
             row[c] = None if row[c] is None else json.dumps(row[c])
         return {c: int(v) if isinstance(v, bool) else v for c, v in row.items()}
 
+    def from_row(self, row: sqlite3.Row) -> Row:
+        """A row's values as the model takes them."""
+        values = dict(row)
+        for c in self.json_columns:
+            values[c] = None if values[c] is None else json.loads(values[c])
+        return values
+
     @property
     def insert_sql(self) -> str:
         marks = ", ".join("?" * len(self.columns))
@@ -50,9 +57,12 @@ def _table(name: str, model: type[BaseModel], skip: Iterable[str] = (), json_col
 TABLES: dict[str, Table] = {
     t.name: t
     for t in (
-        _table("puppets", Puppet, skip=("revision", "bones", "parts")),
+        _table("puppets", Puppet, skip=("revision", "bones", "parts", "replacements", "pins", "limbs")),
         _table("bones", Bone),
-        _table("parts", Part),
+        _table("parts", Part, json_columns=("bends_with",)),
+        _table("replacements", Replacement),
+        _table("pins", Pin),
+        _table("limbs", Limb),
         _table("scenes", Scene, skip=("revision", "instances", "channels", "keys")),
         _table("instances", Instance),
         _table("channels", Channel),
@@ -62,9 +72,11 @@ TABLES: dict[str, Table] = {
 """Every table whose rows are kept in history."""
 
 
-def fetch(store: Store, sql: str, values: tuple[object, ...], model: type[Model]) -> list[Model]:
-    """Rows of a query as models; what is in the store was validated when it went in."""
-    return [model.model_validate(dict(row)) for row in store.rows(sql, values)]
+def fetch(store: Store, table: str, where: str, values: tuple[object, ...], model: type[Model]) -> list[Model]:
+    """Rows of a table as models; `where` may hold an order too."""
+    spec = TABLES[table]
+    rows = store.rows(f"SELECT * FROM {table} WHERE {where}", values)  # noqa: S608
+    return [model.model_validate(spec.from_row(row)) for row in rows]
 
 
 _KEYS = "SELECT k.id, k.channel_id, k.time, k.value, k.ease, k.curve FROM keys k"

@@ -16,12 +16,15 @@ Result = TypeVar("Result", bound=tuple[Any, ...])
 BLOCK = 48
 """Frames in a block."""
 
+MOST_BYTES = 256_000_000
+
 
 class BlockCache(Generic[Result]):
     """A bounded store of tuples of arrays whose last axis is time. Safe across threads."""
 
-    def __init__(self, blocks: int = 512) -> None:
-        self._limit = blocks
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+        self._limit = most_bytes
+        self._size = 0
         self._kept: OrderedDict[tuple[str, int], Result] = OrderedDict()
         self._lock = Lock()
         self.hits = 0
@@ -39,9 +42,10 @@ class BlockCache(Generic[Result]):
         for array in made:
             array.setflags(write=False)
         with self._lock:
+            self._size += _bytes(made) - _bytes(self._kept.pop(key, ()))
             self._kept[key] = made
-            while len(self._kept) > self._limit:
-                self._kept.popitem(last=False)
+            while self._size > self._limit and len(self._kept) > 1:
+                self._size -= _bytes(self._kept.popitem(last=False)[1])
         return made
 
     def fetch(self, signature: str, frames: FloatArray, make: Callable[[FloatArray], Result]) -> Result:
@@ -58,3 +62,7 @@ class BlockCache(Generic[Result]):
         at = (np.searchsorted(needed, index) * BLOCK + whole - index * BLOCK).astype(np.int64)
         joined = [np.concatenate(arrays, axis=-1) for arrays in zip(*blocks, strict=True)]
         return tuple(a[..., at] for a in joined)  # type: ignore[return-value]
+
+
+def _bytes(arrays: tuple[Any, ...]) -> int:
+    return sum(int(a.nbytes) for a in arrays)

@@ -8,19 +8,39 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from gaitwire.core.conventions import UP, FloatArray, IntArray
-from gaitwire.core.evaluate.skeleton import REST_VALUES, Node, Skeleton, build_skeleton
-from gaitwire.core.puppet.model import Puppet
-from gaitwire.core.puppet.tree import walk
+from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.deform.skin import Skin
+from gaitwire.core.evaluate.frames import SoftSlot
+from gaitwire.core.evaluate.nodes import nodes_of
+from gaitwire.core.evaluate.skeleton import REST_VALUES, Skeleton, build_skeleton
+from gaitwire.core.geometry.mesh import Mesh
+from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.channel import NODE_PROPERTIES, Channel
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys
 
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
+_PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
 
 Keyed = list[tuple[Channel, list[Key]]]
 """Channels with their keys in order of time."""
+
+Skins = Mapping[str, Skin]
+"""Skins of soft parts, by part id."""
+
+
+@dataclass(frozen=True)
+class SoftPart:
+    """A soft part among the parts and nodes of its island."""
+
+    skin: Skin
+    part: int
+    own: int  # node of its own bone
+    bones: IntArray  # (B,) nodes of the bones that bend it
+    pivots: FloatArray  # (2, B) of those at rest, in the puppet's pixels
+    pins: IntArray  # (n,) nodes of its pins
+    slot: SoftSlot
 
 
 @dataclass(frozen=True)
@@ -32,19 +52,23 @@ class Island:
     node_rows: IntArray  # (channels that drive a node,) row in the key table
     node_slots: IntArray  # the same channels' slot: node * properties + column
     part_rows: IntArray
-    part_slots: IntArray
+    part_slots: IntArray  # part * properties + column
     part_node: IntArray  # (P,) node that carries each part
     part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
     part_opacity: FloatArray  # (P,)
+    part_shows: FloatArray  # (P,) number of the drawing that shows at rest
+    drawing_numbers: tuple[IntArray, ...]  # of each part: its drawings' numbers, in order
+    softs: tuple[SoftPart, ...]
+    points: int
     part_keys: tuple[tuple[str, str], ...]
     node_keys: tuple[tuple[str, str], ...]
     signature: str
     """Hash of everything that the island's frames depend on."""
-    source: tuple[Instance, Puppet, Keyed, float | None] = field(repr=False)
+    source: tuple[Instance, Puppet, Keyed, float | None, frozenset[str]] = field(repr=False)
     """What it was compiled from."""
 
     def slot(self, owner_id: str, prop: str, instance_id: str) -> int | None:
-        """Where an owner's property lies in the flat value table, or None if it is not there."""
+        """Where a node's property lies in the flat value table, or None if it is not there."""
         try:
             return self.node_keys.index((instance_id, owner_id)) * len(NODE_PROPERTIES) + _COLUMN[prop]
         except (ValueError, KeyError):
@@ -56,29 +80,20 @@ class CompiledScene:
     """What `evaluate` takes."""
 
     islands: tuple[Island, ...]
-    order: IntArray  # (P,) back to front, over the parts of all islands in turn
     loop: float | None
     scene: Scene = field(repr=False)
     puppets: Mapping[str, Puppet] = field(repr=False)
+    skins: Skins = field(default_factory=dict, repr=False)
 
-
-def _nodes(instance: Instance, puppet: Puppet) -> list[Node]:
-    """The seat, then the bones, parents first; pivots in the parent's space."""
-    nodes = [Node("seat", instance.id, -1, instance.x, instance.y, UP, scale=instance.scale, turned=instance.turned)]
-    place: dict[str, int] = {}
-    pivot: dict[str, tuple[float, float]] = {}
-    for bone, _ in walk(puppet.bones):
-        above = bone.parent_id if bone.parent_id in place else None
-        px, py = pivot[above] if above else (puppet.base_x, puppet.base_y)
-        place[bone.id], pivot[bone.id] = len(nodes), (bone.x, bone.y)
-        nodes.append(
-            Node("bone", bone.id, place[above] if above else 0, bone.x - px, bone.y - py, bone.angle, bone.keep_volume)
-        )
-    return nodes
+    @property
+    def meshes(self) -> dict[str, Mesh]:
+        """Meshes of soft parts at rest, by part id."""
+        return {part_id: skin.body.mesh for part_id, skin in self.skins.items()}
 
 
 def _signature(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None) -> str:
-    digest = hashlib.sha1(repr((instance, puppet.bones, puppet.parts, puppet.base_x, puppet.base_y, loop)).encode())
+    shape = (puppet.bones, puppet.parts, puppet.replacements, puppet.pins, puppet.limbs, puppet.base_x, puppet.base_y)
+    digest = hashlib.sha1(repr((instance, shape, loop)).encode())
     for channel, keys in channels:
         digest.update(repr((channel.owner_id, channel.property)).encode())
         digest.update(repr([(k.time, k.value, k.ease, k.curve) for k in keys]).encode())
@@ -90,62 +105,115 @@ def _usable(keys: list[Key], loop: float | None) -> list[Key]:
     return keys if loop is None else [k for k in keys if 0 <= k.time < loop]
 
 
-def _island(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None) -> Island:
-    nodes = _nodes(instance, puppet)
-    parts = sorted(puppet.parts, key=lambda p: p.rank)
-    node_index = {n.owner_id: i for i, n in enumerate(nodes)}
-    part_index = {p.id: i for i, p in enumerate(parts)}
-    bones = {b.id: b for b in puppet.bones}
+def _softs(parts: list[Part], skins: Skins, node_index: Mapping[str, int]) -> tuple[SoftPart, ...]:
+    found: list[SoftPart] = []
+    start = 0
+    for index, part in enumerate(parts):
+        skin = skins.get(part.id)
+        if skin is None:
+            continue
+        slot = SoftSlot(start, skin.vertices, skin.count, skin.body.starts)
+        start += skin.count
+        found.append(
+            SoftPart(
+                skin, index, node_index[part.bone_id], np.array([node_index[b] for b in skin.bones], np.int64),
+                np.stack([skin.pivots.real, skin.pivots.imag]),
+                np.array([node_index[p.id] for p in skin.pins], np.int64), slot,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class _Slots:
+    """Rows of the key table with the slots they fill."""
+
+    rows: IntArray
+    slots: IntArray
+
+
+def _slots(channels: Keyed, part_index: Mapping[str, int], node_index: Mapping[str, int]) -> tuple[
+    list[list[Key]], _Slots, _Slots
+]:  # fmt: skip
     live: list[list[Key]] = []
-    node_rows, node_slots, part_rows, part_slots = [], [], [], []
+    node: list[tuple[int, int]] = []
+    part: list[tuple[int, int]] = []
     for channel, keys in channels:
-        if channel.owner_kind == "part" and channel.owner_id in part_index:
-            part_rows.append(len(live))
-            part_slots.append(part_index[channel.owner_id])
+        if channel.owner_kind == "part" and channel.owner_id in part_index and channel.property in _PART_COLUMN:
+            at = part_index[channel.owner_id] * len(PART_PROPERTIES) + _PART_COLUMN[channel.property]
+            part.append((len(live), at))
+            if PROPERTIES["part"][channel.property].stepped:
+                keys = [k.model_copy(update={"ease": "hold"}) for k in keys]
         elif channel.owner_kind != "part" and channel.owner_id in node_index and channel.property in _COLUMN:
-            node_rows.append(len(live))
-            node_slots.append(node_index[channel.owner_id] * len(NODE_PROPERTIES) + _COLUMN[channel.property])
+            at = node_index[channel.owner_id] * len(NODE_PROPERTIES) + _COLUMN[channel.property]
+            node.append((len(live), at))
         else:
             continue  # Its owner is gone for now; the keys sleep.
         live.append(keys)
+
+    def table(pairs: list[tuple[int, int]]) -> _Slots:
+        rows, slots = np.array(pairs, np.int64).reshape(-1, 2).T.copy()
+        return _Slots(rows, slots)
+
+    return live, table(node), table(part)
+
+
+def _island(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None, skins: Skins) -> Island:
+    nodes = nodes_of(instance, puppet, skins)
+    parts = sorted(puppet.parts, key=lambda p: p.rank)
+    node_index = {n.owner_id: i for i, n in enumerate(nodes)}
+    bones = {b.id: b for b in puppet.bones}
+    live, node, part = _slots(channels, {p.id: i for i, p in enumerate(parts)}, node_index)
+    softs = _softs(parts, skins, node_index)
     return Island(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop),
-        node_rows=np.array(node_rows, np.int64),
-        node_slots=np.array(node_slots, np.int64),
-        part_rows=np.array(part_rows, np.int64),
-        part_slots=np.array(part_slots, np.int64),
+        node_rows=node.rows,
+        node_slots=node.slots,
+        part_rows=part.rows,
+        part_slots=part.slots,
         part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
         part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
         part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
+        part_shows=np.array([p.shows for p in parts], float),
+        drawing_numbers=tuple(np.array([d.number for d in puppet.drawings(p)]) for p in parts),
+        softs=softs,
+        points=sum(s.skin.count for s in softs),
         part_keys=tuple((instance.id, p.id) for p in parts),
         node_keys=tuple((instance.id, n.owner_id) for n in nodes),
         signature=_signature(instance, puppet, channels, loop),
-        source=(instance, puppet, channels, loop),
+        source=(instance, puppet, channels, loop, frozenset(skins)),
     )
 
 
-def compile_scene(scene: Scene, puppets: Mapping[str, Puppet], previous: CompiledScene | None = None) -> CompiledScene:
+def compile_scene(
+    scene: Scene, puppets: Mapping[str, Puppet], skins: Skins | None = None, previous: CompiledScene | None = None
+) -> CompiledScene:
     """Compile; `puppets` by id. An instance whose puppet is missing sleeps: it is left out.
 
-    Islands of `previous` that were compiled from the same are taken over as they are.
+    A soft part without its skin is shown rigid. Islands of `previous` that were compiled from the
+    same are taken over as they are.
     """
     by_channel = scene.keys_by_channel()
-    loop = scene.loop_length
+    loop, skins = scene.loop_length, skins or {}
     by_instance: dict[str, Keyed] = {}
     for channel in scene.channels:
         keys = _usable(by_channel.get(channel.id, []), loop)
         if keys:
             by_instance.setdefault(channel.instance_id, []).append((channel, keys))
     instances = sorted((i for i in scene.instances if i.puppet_id in puppets), key=lambda i: (i.depth, i.id))
-    known = {i.source[0].id: i for i in previous.islands} if previous else {}
+    known = {i.node_keys[0][0]: i for i in previous.islands} if previous else {}
     islands = []
     for instance in instances:
-        source = (instance, puppets[instance.puppet_id], by_instance.get(instance.id, []), loop)
+        puppet = puppets[instance.puppet_id]
+        own = {p.id: skins[p.id] for p in puppet.parts if p.id in skins}
+        channels = by_instance.get(instance.id, [])
         kept = known.get(instance.id)
-        islands.append(kept if kept is not None and kept.source == source else _island(*source))
-    count = sum(len(i.part_keys) for i in islands)
-    return CompiledScene(tuple(islands), np.arange(count), loop, scene, puppets)
+        if kept is not None and kept.source == (instance, puppet, channels, loop, frozenset(own)):
+            islands.append(kept)
+        else:
+            islands.append(_island(instance, puppet, channels, loop, own))
+    return CompiledScene(tuple(islands), loop, scene, puppets, skins)
 
 
 def rest_table(nodes: int, frames: int) -> FloatArray:

@@ -2,54 +2,97 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import partial
 
 import numpy as np
 
-from gaitwire.core.conventions import FloatArray
+from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.compiled import CompiledScene, Island, rest_table
-from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.evaluate.skeleton import local_matrices, world_matrices
+from gaitwire.core.evaluate.frames import Frames, SoftSlot
+from gaitwire.core.evaluate.skeleton import world_matrices
+from gaitwire.core.evaluate.softly import soft_points
 from gaitwire.core.geometry import affine
-from gaitwire.core.timing.channel import NODE_PROPERTIES
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES
 from gaitwire.core.timing.sample import sample
 
 Overrides = Mapping[tuple[str, str, str], float]
 """Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
 
-IslandFrames = tuple[FloatArray, FloatArray, FloatArray]
-"""Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F)."""
+IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray]
+"""Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F), drawing and order (P, F), points (2, K, F)."""
 
 
-def sample_values(
-    island: Island, frames: FloatArray, overrides: Overrides | None = None
-) -> tuple[FloatArray, FloatArray]:
-    """Values (N, properties, F) of the nodes and opacity (P, F) of the parts at the frames (F,)."""
-    sampled = sample(island.keys, frames)
-    table = rest_table(island.skeleton.count, len(frames))
+def sample_values(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
+    """Values (N, properties, F) of the nodes at the frames (F,)."""
+    return _nodes_of(island, sample(island.keys, frames), overrides)
+
+
+def _nodes_of(island: Island, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
+    count, frames = island.skeleton.count, sampled.shape[-1]
+    table = rest_table(count, frames)
     table[island.node_slots] = sampled[island.node_rows]
-    opacity = np.repeat(island.part_opacity[:, None], len(frames), axis=1)
-    opacity[island.part_slots] *= sampled[island.part_rows]
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         slot = island.slot(owner_id, prop, instance_id)
         if slot is not None:
             table[slot] = value
-    return table.reshape(island.skeleton.count, len(NODE_PROPERTIES), len(frames)), np.clip(opacity, 0.0, 1.0)
+    return table.reshape(count, len(NODE_PROPERTIES), frames)
+
+
+def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
+    """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward."""
+    return _parts_of(island, sample(island.keys, frames))
+
+
+def _parts_of(island: Island, sampled: FloatArray) -> FloatArray:
+    count = len(island.part_keys)
+    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count)], axis=1)
+    table = np.repeat(rest.reshape(-1, 1), sampled.shape[-1], axis=1)
+    table[island.part_slots] = sampled[island.part_rows]
+    return table.reshape(count, len(PART_PROPERTIES), sampled.shape[-1])
+
+
+def _drawings(island: Island, numbers: FloatArray) -> IntArray:
+    """Index (P, F) of each part's drawing; one that was taken away shows the part's own."""
+    out = np.zeros(numbers.shape, np.int64)
+    wanted = np.rint(numbers).astype(np.int64)
+    for part, known in enumerate(island.drawing_numbers):
+        if len(known) > 1:
+            out[part] = (wanted[part][None, :] == known[:, None]).argmax(axis=0)
+    return out
+
+
+def _order(places: FloatArray) -> IntArray:
+    """Parts back to front (P, F): each as many places further to the front as its value says."""
+    count = len(places)
+    base = np.broadcast_to(np.arange(count)[:, None], places.shape)
+    if not places.any():
+        return np.ascontiguousarray(base)
+    steps = np.rint(places)
+    # Half a place more: it lands beyond the part that it reaches, not on it.
+    return np.asarray(np.argsort(base + steps + 0.5 * np.sign(steps), axis=0, kind="stable"))
 
 
 def evaluate_island(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> IslandFrames:
     """One island at the frames (F,)."""
-    values, opacity = sample_values(island, frames, overrides)
-    world = world_matrices(island.skeleton, local_matrices(island.skeleton, values))
+    sampled = sample(island.keys, frames)
+    world = world_matrices(island.skeleton, _nodes_of(island, sampled, overrides))
     carried = world[:, island.part_node]
     pivot_x, pivot_y = island.part_pivot
     matrices = carried.copy()
     x, y = affine.apply_linear(carried, -pivot_x[:, None], -pivot_y[:, None])
     matrices[4] += x
     matrices[5] += y
-    return matrices, opacity, world
+    parts = _parts_of(island, sampled)
+    opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0)
+    points = soft_points(island, world) if island.softs else np.empty((2, 0, len(frames)), np.float32)
+    return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
+
+
+def node_matrices(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
+    """World matrices (6, N, F) of an island's nodes alone."""
+    return world_matrices(island.skeleton, sample_values(island, frames, overrides))
 
 
 def evaluate(
@@ -69,16 +112,36 @@ def evaluate(
             found.append(evaluate_island(island, frames, overrides))
         else:
             found.append(cache.fetch(island.signature, frames, partial(evaluate_island, island)))
+    return _joined(compiled.islands, frames, found)
+
+
+def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:
+    """Islands one after the other, time first."""
     count = len(frames)
-    matrices = np.concatenate([m for m, _, _ in found], axis=1) if found else np.zeros((6, 0, count))
-    opacity = np.concatenate([o for _, o, _ in found]) if found else np.zeros((0, count))
-    nodes = np.concatenate([n for _, _, n in found], axis=1) if found else np.zeros((6, 0, count))
+    soft: dict[int, SoftSlot] = {}
+    parts, points = 0, 0
+    order = []
+    for island, (_, _, _, _, places, _) in zip(islands, found, strict=True):
+        order.append(places + parts)
+        for part in island.softs:
+            slot = part.slot
+            soft[parts + part.part] = SoftSlot(points + slot.start, slot.vertices, slot.count, slot.starts)
+        parts, points = parts + len(island.part_keys), points + island.points
+
+    def whole(index: int, empty: tuple[int, ...], axis: int) -> np.ndarray:
+        arrays = [f[index] for f in found]
+        joined = np.concatenate(arrays, axis=axis) if arrays else np.zeros((*empty, count))
+        return np.ascontiguousarray(joined.transpose(*range(joined.ndim - 1, -1, -1)))
+
     return Frames(
         frames=frames,
-        matrices=np.ascontiguousarray(matrices.transpose(2, 1, 0)),
-        opacity=np.ascontiguousarray(opacity.T),
-        order=np.repeat(compiled.order[None, :], count, axis=0),
-        nodes=np.ascontiguousarray(nodes.transpose(2, 1, 0)),
-        part_keys=tuple(k for i in compiled.islands for k in i.part_keys),
-        node_keys=tuple(k for i in compiled.islands for k in i.node_keys),
+        matrices=whole(0, (6, 0), 1),
+        opacity=whole(1, (0,), 0),
+        order=np.ascontiguousarray(np.concatenate(order).T) if order else np.zeros((count, 0), np.int64),
+        nodes=whole(2, (6, 0), 1),
+        part_keys=tuple(k for i in islands for k in i.part_keys),
+        node_keys=tuple(k for i in islands for k in i.node_keys),
+        drawing=whole(3, (0,), 0),
+        points=whole(5, (2, 0), 1),
+        soft=soft,
     )

@@ -2,11 +2,34 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
+import numpy.typing as npt
 
 from gaitwire.core.conventions import FloatArray, IntArray
+
+
+@dataclass(frozen=True)
+class SoftSlot:
+    """Which of a frame's points are a soft part's: first its mesh's vertices, then its drawings' points."""
+
+    start: int
+    vertices: int
+    count: int
+    starts: tuple[int, ...]  # of each drawing's points, counted from the first of them
+
+    def drawing(self, index: int) -> slice:
+        """The points of one of the drawings."""
+        first = self.start + self.vertices
+        ends = (*self.starts[1:], self.count - self.vertices)
+        return slice(first + self.starts[index], first + ends[index])
+
+    @property
+    def mesh(self) -> slice:
+        """The mesh's vertices."""
+        return slice(self.start, self.start + self.vertices)
 
 
 @dataclass(frozen=True)
@@ -20,27 +43,34 @@ class Frames:
     nodes: FloatArray  # (F, N, 6) world matrices of seats and bones
     part_keys: tuple[tuple[str, str], ...]  # (instance id, part id) of each part
     node_keys: tuple[tuple[str, str], ...]  # (instance id, owner id) of each node
+    drawing: IntArray  # (F, P) index of the drawing that each part shows
+    points: npt.NDArray[np.float32]  # (F, K, 2) of all soft parts, each in its part's own pixels
+    soft: Mapping[int, SoftSlot] = field(default_factory=dict)
+    """Soft parts, by index."""
 
     def __post_init__(self) -> None:
-        for array in (self.frames, self.matrices, self.opacity, self.order, self.nodes):
+        for array in (self.frames, self.matrices, self.opacity, self.order, self.nodes, self.drawing, self.points):
             array.setflags(write=False)
 
     def __len__(self) -> int:
         return len(self.frames)
 
 
-_MAGIC = 0x31465747  # "GWF1" read as a little-endian integer
+_MAGIC = 0x32465747  # "GWF2" read as a little-endian integer
 HEADER_BYTES = 32
 
 
 def pack(frames: Frames, stamp: int = 0) -> bytes:
     """The wire form: a 32-byte header, then little-endian float32 sections, frame-major.
 
-    Header: eight uint32 (magic, frames, parts, nodes, stamp, and three kept for later sections).
+    Header: eight uint32 (magic, frames, parts, nodes, stamp, points, and two kept for later sections).
     The stamp says which state of the documents was evaluated. Sections:
-    frames (F), matrices (F, P, 6), opacity (F, P), order (F, P), nodes (F, N, 6).
+    frames (F), matrices (F, P, 6), opacity (F, P), order (F, P), nodes (F, N, 6), drawing (F, P),
+    points (F, K, 2).
     """
-    f, p, n = len(frames.frames), frames.matrices.shape[1], frames.nodes.shape[1]
-    header = np.array([_MAGIC, f, p, n, stamp & 0xFFFFFFFF, 0, 0, 0], "<u4").tobytes()
-    sections = (frames.frames, frames.matrices, frames.opacity, frames.order, frames.nodes)
+    f, p, n, k = len(frames.frames), frames.matrices.shape[1], frames.nodes.shape[1], frames.points.shape[1]
+    header = np.array([_MAGIC, f, p, n, stamp & 0xFFFFFFFF, k, 0, 0], "<u4").tobytes()
+    sections = (
+        frames.frames, frames.matrices, frames.opacity, frames.order, frames.nodes, frames.drawing, frames.points,
+    )  # fmt: skip
     return header + b"".join(np.ascontiguousarray(s, "<f4").tobytes() for s in sections)

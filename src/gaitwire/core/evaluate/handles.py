@@ -15,7 +15,8 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene, Island
-from gaitwire.core.evaluate.evaluate import evaluate_island, sample_values
+from gaitwire.core.evaluate.evaluate import sample_values
+from gaitwire.core.evaluate.skeleton import world_matrices
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
 
@@ -34,6 +35,7 @@ class Grip:
     parent: FloatArray  # (6,) world matrix of the parent
     pivot: Point  # the node's pivot, in the parent's space, shift included
     axis: float  # the bone's direction in the parent's space, degrees, turn included
+    limits: Point = (-math.inf, math.inf)  # what hands may turn it to, degrees
 
     def in_parent(self, point: Point) -> Point:
         """A stage point in the parent's space."""
@@ -70,8 +72,8 @@ def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tupl
 
 def _grip(island: Island, node: int, frame: float) -> Grip:
     at = np.array([frame])
-    values, _ = sample_values(island, at)
-    _, _, world = evaluate_island(island, at)
+    values = sample_values(island, at)
+    world = world_matrices(island.skeleton, values)
     parent = int(island.skeleton.parent[node])
     named = {name: float(v) for name, v in zip(NODE_PROPERTIES, values[node, :, 0], strict=True)}
     instance_id, owner_id = island.node_keys[node]
@@ -85,6 +87,7 @@ def _grip(island: Island, node: int, frame: float) -> Grip:
             float(island.skeleton.y[node]) + named["shift_y"],
         ),
         axis=float(island.skeleton.angle[node]) + named["turn"],
+        limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -14,7 +15,7 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
 
 @dataclass(frozen=True)
 class Node:
-    """One thing that moves: a seat or a bone. `parent` is an index, or -1 for the stage itself."""
+    """One thing that moves: a seat, a bone or a pin. `parent` is an index, or -1 for the stage itself."""
 
     kind: str
     owner_id: str
@@ -25,6 +26,10 @@ class Node:
     keep_volume: bool = False
     scale: float = 1.0
     turned: bool = False
+    limb: bool = False
+    """One of a limb's bones: it keeps its stretch and skew to itself."""
+    low: float = -math.inf
+    high: float = math.inf
 
 
 @dataclass(frozen=True)
@@ -38,6 +43,9 @@ class Skeleton:
     keep_volume: FloatArray
     scale: FloatArray
     mirror: FloatArray
+    low: FloatArray
+    high: FloatArray
+    limb: IntArray  # nodes that keep their stretch and skew to themselves
     levels: tuple[tuple[IntArray, IntArray], ...]  # (nodes, their parents), the roots left out
     roots: IntArray
 
@@ -66,6 +74,9 @@ def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
         keep_volume=np.array([n.keep_volume for n in nodes], float),
         scale=np.array([n.scale for n in nodes], float),
         mirror=np.array([-1.0 if n.turned else 1.0 for n in nodes]),
+        low=np.array([n.low for n in nodes]),
+        high=np.array([n.high for n in nodes]),
+        limb=np.flatnonzero([n.limb for n in nodes]),
         levels=tuple(levels),
         roots=np.flatnonzero(parent < 0),
     )
@@ -97,10 +108,33 @@ def local_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
     return local
 
 
-def world_matrices(skeleton: Skeleton, local: FloatArray) -> FloatArray:
-    """World matrices (6, N, F): one composition for each level of the tree, whatever its breadth."""
+def world_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
+    """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth.
+
+    What hangs from a limb's bone takes its place from it and its turn, but not its stretch and skew:
+    else a stretched forearm would make a long hand, and a skewed one could not be solved.
+    """
+    local = local_matrices(skeleton, values)
     world = np.empty_like(local)
     world[:, skeleton.roots] = local[:, skeleton.roots]
+    limb = skeleton.limb
+    if not len(limb):
+        for members, parents in skeleton.levels:
+            world[:, members] = affine.compose(world[:, parents], local[:, members])
+        return world
+    passed = world.copy()  # what each node hands on
+    turned = local.copy()
+    turned[:4, limb] = _turn_alone(values[limb, 0])
+    passed[:, skeleton.roots] = turned[:, skeleton.roots]
     for members, parents in skeleton.levels:
-        world[:, members] = affine.compose(world[:, parents], local[:, members])
+        world[:, members] = affine.compose(passed[:, parents], local[:, members])
+        world[4:, members] = affine.apply(world[:, parents], local[4, members], local[5, members])
+        passed[:, members] = affine.compose(passed[:, parents], turned[:, members])
+        passed[4:, members] = world[4:, members]
     return world
+
+
+def _turn_alone(turn: FloatArray) -> FloatArray:
+    """The linear part of a turn in degrees, (4, ...)."""
+    angle = np.deg2rad(turn)
+    return np.stack([np.cos(angle), np.sin(angle), -np.sin(angle), np.cos(angle)])

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-OwnerKind = Literal["seat", "bone", "part"]
+OwnerKind = Literal["seat", "bone", "part", "pin"]
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,8 @@ class Property:
     decimals: int
     display: float = 1.0
     """Shown value = stored value times this (a ratio is shown in percent)."""
+    stepped: bool = False
+    """Has nothing in between: every key holds until the next."""
 
 
 _BONE = (
@@ -34,14 +36,24 @@ _BONE = (
     Property("skew", "skew", "°", 0.0, -80.0, 80.0, 1),
 )
 
+_PART = (
+    Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0),
+    Property("drawing", "drawing", "", 0.0, 0.0, 1e6, 0, stepped=True),
+    Property("place", "places forward", "", 0.0, -1000.0, 1000.0, 0, stepped=True),
+)
+"""`drawing` is a drawing's number; `place` how many places further to the front than at rest."""
+
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "bone": {p.name: p for p in _BONE},
     "seat": {p.name: p for p in _BONE},
-    "part": {"opacity": Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0)},
+    "pin": {p.name: p for p in _BONE if p.name in ("turn", "shift_x", "shift_y")},
+    "part": {p.name: p for p in _PART},
 }
 """Every property that can be keyed, by kind of owner; the columns of the evaluation's value table."""
 
 NODE_PROPERTIES = tuple(p.name for p in _BONE)
+
+PART_PROPERTIES = tuple(p.name for p in _PART)
 
 
 class Channel(BaseModel):

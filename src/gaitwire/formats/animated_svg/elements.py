@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Mapping
+from typing import Protocol
 from xml.sax.saxutils import escape, quoteattr
 
 from gaitwire.core.geometry.path import number
@@ -50,20 +51,43 @@ class Defs:
         )
 
 
+class Course2D(Protocol):
+    """Gives the next path of a drawing that bends: its data at first, and the animation of it."""
+
+    def path(self, d: str) -> tuple[str, str]: ...
+
+
+class Still:
+    """Paths that stay as they are."""
+
+    def path(self, d: str) -> tuple[str, str]:
+        return d, ""
+
+
 class ArtWriter:
     """Writes art nodes, collecting their definitions."""
 
     def __init__(self, pictures: Pictures) -> None:
         self.defs = Defs()
         self._pictures = pictures
+        self._paths: Course2D = Still()
 
-    def nodes(self, nodes: tuple[ArtNode, ...]) -> str:
+    def nodes(self, nodes: tuple[ArtNode, ...], paths: Course2D | None = None) -> str:
+        """The nodes; `paths` animates their path data, each in turn."""
+        self._paths = paths or Still()
+        return self._each(nodes)
+
+    def _each(self, nodes: tuple[ArtNode, ...]) -> str:
         return "".join(self._node(node) for node in nodes)
 
     def _node(self, node: ArtNode) -> str:
         if isinstance(node, Shape):
             return self._shape(node)
         return self._picture(node) if isinstance(node, Picture) else self._group(node)
+
+    def _path(self, d: str, attributes: str) -> str:
+        first, animated = self._paths.path(d)
+        return f'<path d="{first}"{attributes}>{animated}</path>' if animated else f'<path d="{first}"{attributes}/>'
 
     def _paint(self, name: str, paint: Paint | None) -> str:
         if paint is None:
@@ -90,7 +114,7 @@ class ArtWriter:
         place = f' transform="{matrix_text(shape.matrix)}"' if shape.matrix else ""
         fade = f' opacity="{number(shape.opacity)}"' if shape.opacity < 1 else ""
         paints = f"{self._paint('fill', shape.fill)}{rule}{self._stroke(shape.stroke)}"
-        return f'<path d="{shape.d}"{paints}{order}{place}{fade}/>'
+        return self._path(shape.d, f"{paints}{order}{place}{fade}")
 
     def _picture(self, picture: Picture) -> str:
         media_type, data = self._pictures[picture.hash]
@@ -102,12 +126,12 @@ class ArtWriter:
         )
 
     def _group(self, group: Group) -> str:
-        text = self.nodes(group.children)
-        for clip in group.clips:
-            paths = "".join(
-                f'<path d="{d}"' + (' clip-rule="evenodd"' if rule == "evenodd" else "") + "/>"
-                for d, rule in clip.paths
-            )
+        clips = [
+            "".join(self._path(d, ' clip-rule="evenodd"' if rule == "evenodd" else "") for d, rule in clip.paths)
+            for clip in group.clips
+        ]
+        text = self._each(group.children)
+        for paths in clips:
             clip_id = self.defs.add("clip", f'<clipPath id="{{id}}">{paths}</clipPath>')
             text = f'<g clip-path="url(#{clip_id})">{text}</g>'
         fade = f' opacity="{number(group.opacity)}"' if group.opacity < 1 else ""

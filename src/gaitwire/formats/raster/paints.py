@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import lru_cache
+from itertools import islice
+
 import skia
 
-from gaitwire.core.geometry.path import parse
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.geometry.path import POINTS, commands_of, parse
 from gaitwire.core.puppet.art import Clip, Gradient, Matrix, Paint, Shape, Solid, Stroke
 
 _SPREAD = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
@@ -73,22 +78,37 @@ def shape_paints(shape: Shape, opacity: float) -> list[skia.Paint]:
     return paints[::-1] if shape.stroke_first else paints
 
 
-def to_path(d: str, rule: str) -> skia.Path:
-    """Path data as a Skia path."""
+@lru_cache(maxsize=4096)
+def _commands(d: str) -> str:
+    return commands_of(d)
+
+
+def to_path(d: str, rule: str, take: Callable[[int], FloatArray] | None = None) -> skia.Path:
+    """Path data as a Skia path; `take` gives other points for it, as many as it has."""
     path = skia.Path()
     draw = {"M": path.moveTo, "L": path.lineTo, "C": path.cubicTo}
-    for command, points in parse(d):
+    if take is None:
+        steps = ((command, points.ravel().tolist()) for command, points in parse(d))
+    else:
+        commands = _commands(d)
+        numbers = iter(take(sum(POINTS[c] for c in commands)).ravel().tolist())
+        steps = ((command, list(islice(numbers, 2 * POINTS[command]))) for command in commands)
+    for command, values in steps:
         if command == "Z":
             path.close()
         else:
-            draw[command](*(float(v) for v in points.ravel()))
+            draw[command](*values)
     path.setFillType(_RULE[rule])
     return path
 
 
 def clip_path(clip: Clip) -> skia.Path:
     """The union of a clip's paths."""
-    paths = [to_path(d, rule) for d, rule in clip.paths]
+    return joined_clip([to_path(d, rule) for d, rule in clip.paths])
+
+
+def joined_clip(paths: list[skia.Path]) -> skia.Path:
+    """The union of paths."""
     if not paths:
         return skia.Path()
     if len(paths) == 1:

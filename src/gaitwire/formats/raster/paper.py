@@ -3,103 +3,48 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 import numpy.typing as npt
 import skia
 from PIL import Image
 
-from gaitwire.core.errors import JobError
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.puppet.art import Art, ArtNode, Group, Matrix, Picture, Shape
-from gaitwire.formats.raster.paints import clip_path, shape_paints, to_color, to_matrix, to_path
-
-PictureSource = Callable[[str], bytes]
-"""Gives an embedded picture's bytes by its hash."""
+from gaitwire.core.geometry.mesh import Mesh
+from gaitwire.core.puppet.art import Art, Matrix
+from gaitwire.formats.raster.brush import Bent, Brush, PictureSource, no_pictures
+from gaitwire.formats.raster.paints import to_color, to_matrix
 
 Pixels = npt.NDArray[np.uint8]
 """(height, width, 4): red, green, blue, alpha, not premultiplied."""
 
-_SAMPLING = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+Drawings = Mapping[tuple[str, str], Sequence[Art]]
+"""Every part's drawings in their order, by (instance id, part id)."""
 
-
-def _no_pictures(digest: str) -> bytes:
-    raise JobError("A picture is missing.", digest)
-
-
-class _Brush:
-    """Draws art nodes on a canvas; decoded pictures are kept."""
-
-    def __init__(self, source: PictureSource) -> None:
-        self._source = source
-        self._images: dict[str, skia.Image] = {}
-
-    def nodes(self, canvas: skia.Canvas, nodes: tuple[ArtNode, ...], opacity: float = 1.0) -> None:
-        for node in nodes:
-            if isinstance(node, Shape):
-                self._shape(canvas, node, opacity)
-            elif isinstance(node, Picture):
-                self._picture(canvas, node, opacity)
-            else:
-                self._group(canvas, node, opacity)
-
-    def _group(self, canvas: skia.Canvas, group: Group, opacity: float) -> None:
-        faded = group.opacity * opacity < 1.0
-        canvas.save()
-        for clip in group.clips:
-            canvas.clipPath(clip_path(clip), skia.ClipOp.kIntersect, True)
-        if faded:
-            canvas.saveLayerAlpha(None, round(255 * group.opacity * opacity))
-        self.nodes(canvas, group.children)
-        if faded:
-            canvas.restore()
-        canvas.restore()
-
-    def _shape(self, canvas: skia.Canvas, shape: Shape, opacity: float) -> None:
-        canvas.save()
-        if shape.matrix is not None:
-            canvas.concat(to_matrix(shape.matrix))
-        path, alpha = to_path(shape.d, shape.rule), shape.opacity * opacity
-        together = alpha < 1.0 and shape.fill is not None and shape.stroke is not None
-        if together:  # Fill and stroke overlap, so they fade as one.
-            canvas.saveLayerAlpha(None, round(255 * alpha))
-        for paint in shape_paints(shape, 1.0 if together else alpha):
-            canvas.drawPath(path, paint)
-        if together:
-            canvas.restore()
-        canvas.restore()
-
-    def _picture(self, canvas: skia.Canvas, picture: Picture, opacity: float) -> None:
-        if picture.hash not in self._images:
-            image = skia.Image.MakeFromEncoded(self._source(picture.hash))
-            if image is None:
-                raise JobError("A picture in the art cannot be decoded.", "Import the art again.")
-            self._images[picture.hash] = image
-        canvas.save()
-        canvas.concat(to_matrix(picture.matrix))
-        paint = skia.Paint(AntiAlias=True, Alphaf=picture.opacity * opacity)
-        canvas.drawImage(self._images[picture.hash], 0, 0, _SAMPLING, paint)
-        canvas.restore()
+Meshes = Mapping[str, Mesh]
+"""Meshes of soft parts at rest, by part id."""
 
 
 class Raster:
-    """Draws frames of one scene at one size. `arts` holds each part's art, by (instance, part)."""
+    """Draws frames of one scene at one size."""
 
     def __init__(
         self,
-        arts: Mapping[tuple[str, str], Art],
+        arts: Drawings,
         size: tuple[int, int],
-        source: PictureSource = _no_pictures,
+        source: PictureSource = no_pictures,
         view: Matrix = (1, 0, 0, 1, 0, 0),
         background: str | None = None,
+        meshes: Meshes | None = None,
     ) -> None:
         self._surface = skia.Surface(*size)
         self._size = size
         self._view = view
         self._background = background
-        brush = _Brush(source)
-        self._recorded = {key: _record(art, brush) for key, art in arts.items()}
+        self._arts, self._meshes = arts, meshes or {}
+        self._brush = Brush(source)
+        self._recorded: dict[tuple[tuple[str, str], int], skia.Picture] = {}
 
     def draw(self, frames: Frames, index: int) -> Pixels:
         """Pixels of one frame, (height, width, 4)."""
@@ -109,15 +54,26 @@ class Raster:
             canvas.concat(to_matrix(self._view))
             for part in frames.order[index]:
                 opacity = float(frames.opacity[index, part])
-                recorded = self._recorded.get(frames.part_keys[part])
-                if opacity <= 0 or recorded is None:
+                if opacity <= 0 or frames.part_keys[part] not in self._arts:
                     continue
                 canvas.save()
                 canvas.concat(to_matrix(tuple(frames.matrices[index, part])))
-                _play(canvas, recorded, opacity)
+                _play(canvas, self._drawn(frames, index, int(part)), opacity)
                 canvas.restore()
             canvas.restore()
         return _read(self._surface, self._size)
+
+    def _drawn(self, frames: Frames, index: int, part: int) -> skia.Picture:
+        """What the part shows: recorded once for a rigid one, afresh for one that bends."""
+        key, number = frames.part_keys[part], int(frames.drawing[index, part])
+        art, slot = self._arts[key][number], frames.soft.get(part)
+        if slot is not None:
+            points = frames.points[index].astype(float)
+            bent = Bent(points[slot.drawing(number)], self._meshes[key[1]], points[slot.mesh])
+            return _record(art, self._brush, bent)
+        if (key, number) not in self._recorded:
+            self._recorded[key, number] = _record(art, self._brush)
+        return self._recorded[key, number]
 
 
 def _read(surface: skia.Surface, size: tuple[int, int]) -> Pixels:
@@ -127,9 +83,13 @@ def _read(surface: skia.Surface, size: tuple[int, int]) -> Pixels:
     return out
 
 
-def _record(art: Art, brush: _Brush) -> skia.Picture:
+_ANYWHERE = skia.Rect(-1e5, -1e5, 1e5, 1e5)
+
+
+def _record(art: Art, brush: Brush, bent: Bent | None = None) -> skia.Picture:
     recorder = skia.PictureRecorder()
-    brush.nodes(recorder.beginRecording(skia.Rect(*art.bounds.grown(2.0))), art.nodes)
+    edge = _ANYWHERE if bent else skia.Rect(*art.bounds.grown(2.0))
+    brush.nodes(recorder.beginRecording(edge), art.nodes, bent)
     return recorder.finishRecordingAsPicture()
 
 
@@ -142,10 +102,10 @@ def _play(canvas: skia.Canvas, recorded: skia.Picture, opacity: float) -> None:
     canvas.restore()
 
 
-def draw_art(arts: list[Art], size: tuple[int, int], view: Matrix, source: PictureSource = _no_pictures) -> Pixels:
+def draw_art(arts: list[Art], size: tuple[int, int], view: Matrix, source: PictureSource = no_pictures) -> Pixels:
     """A still of some parts at rest, back to front, under a view matrix."""
     surface = skia.Surface(*size)
-    brush = _Brush(source)
+    brush = Brush(source)
     with surface as canvas:
         canvas.clear(skia.ColorTRANSPARENT)
         canvas.concat(to_matrix(view))

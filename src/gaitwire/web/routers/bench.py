@@ -21,6 +21,7 @@ from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import scene_with
 from gaitwire.web.context import Revision, Space, Standing, standing
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
+from gaitwire.web.routers.staging import node_entries, part_entries
 from gaitwire.web.templating import page, render
 
 router = APIRouter(prefix="/bench/{puppet_id}")
@@ -83,38 +84,16 @@ def stage(workspace: Space, puppet_id: str) -> JSONResponse:
     """What the stage draws: parts back to front, bones in the order of the frame's nodes, the box to fit."""
     compiled = workspace.compiled_puppet(puppet_id)
     puppet = compiled.puppets[puppet_id]
-    island = compiled.islands[0]
-    parts = {p.id: p for p in puppet.parts}
-    bones = {b.id: b for b in puppet.bones}
     box = union(workspace.art(p.art_hash).bounds for p in puppet.parts) or Box(0, 0, puppet.width, puppet.height)
     return JSONResponse(
         {
             "revision": puppet.revision,
             "box": box,
             "base": [puppet.base_x, puppet.base_y],
-            "parts": [part_entry(parts[key[1]], key) for key in island.part_keys],
-            "nodes": [node_entry(bones.get(key[1]), key) for key in island.node_keys],
+            "parts": part_entries(workspace, compiled),
+            "nodes": node_entries(compiled),
         }
     )
-
-
-def part_entry(part: Part, key: tuple[str, str]) -> dict[str, Any]:
-    return {
-        "key": ":".join(key), "id": part.id, "bone": part.bone_id, "name": part.name, "art": part.art_hash,
-        "locked": part.locked, "instance": key[0],
-    }  # fmt: skip
-
-
-def node_entry(
-    bone: Bone | None, key: tuple[str, str], locked: bool = False, hidden: bool = False
-) -> dict[str, Any] | None:
-    if bone is None:
-        return None
-    return {
-        "id": bone.id, "instance": key[0], "name": bone.name, "side": bone.side, "region": bone.region,
-        "length": bone.length, "angle": bone.angle, "hidden": bone.hidden or hidden,
-        "locked": bone.locked or locked, "parent": bone.parent_id,
-    }  # fmt: skip
 
 
 @router.get("/frame.bin")

@@ -22,8 +22,8 @@ from gaitwire.services.wires import Wire, build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Revision, Space, Standing, standing
-from gaitwire.web.routers.bench import node_entry, part_entry
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
+from gaitwire.web.routers.staging import node_entries, part_entries
 from gaitwire.web.templating import page, render, urls
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -125,10 +125,6 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
     """What the stage draws, in the order of the frames' parts and nodes."""
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene
-    parts = {p.id: p for puppet in compiled.puppets.values() for p in puppet.parts}
-    bones = {b.id: b for puppet in compiled.puppets.values() for b in puppet.bones}
-    keys = [key for island in compiled.islands for key in island.part_keys]
-    nodes = [key for island in compiled.islands for key in island.node_keys]
     locked = {i.id for i in scene.instances if i.locked or i.backdrop}
     unseen = {i.id for i in scene.instances if i.hidden or i.backdrop}
     return JSONResponse(
@@ -146,8 +142,8 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
                 {"instance": i.id, "name": i.name, "backdrop": i.backdrop, "bench": urls.bench(i.puppet_id)}
                 for i in front_to_back(scene)
             ],
-            "parts": [part_entry(parts[k[1]], k) | {"locked": parts[k[1]].locked or k[0] in locked} for k in keys],
-            "nodes": [node_entry(bones.get(k[1]), k, k[0] in locked, k[0] in unseen) for k in nodes],
+            "parts": part_entries(workspace, compiled, locked),
+            "nodes": node_entries(compiled, locked, unseen),
         }
     )
 

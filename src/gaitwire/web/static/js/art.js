@@ -1,4 +1,6 @@
-// Artwork, compiled once to paths and paints, and drawn on a canvas.
+// Artwork, compiled once to paths and paints, and drawn on a canvas; of soft parts the paths are made anew.
+import { Texture, paintMesh } from "./mesh.js";
+import { bentPath, commandsOf } from "./shown.js";
 
 function linear(ctx, g) {
   // A linear gradient under a matrix is a linear gradient again: its value is an affine function.
@@ -44,6 +46,7 @@ class ShapeDrawing {
   constructor(shape) {
     this.shape = shape;
     this.path = new Path2D(shape.d);
+    this.commands = commandsOf(shape.d);
     if (shape.fill && needsOwnSpace(shape.fill)) {
       this.space = shape.fill.matrix;
       this.own = new Path2D();
@@ -51,41 +54,46 @@ class ShapeDrawing {
     }
   }
 
-  draw(ctx, alpha) {
+  draw(ctx, alpha, bent) {
     const { shape } = this;
-    const faded = alpha * (shape.opacity ?? 1);
+    const faded = alpha * (shape.opacity ?? 1), path = bent ? bentPath(this.commands, bent) : this.path;
     if (faded < 1 && shape.fill && shape.stroke) {
-      layered(ctx, faded, (target) => this.lay(target));
+      layered(ctx, faded, (target) => this.lay(target, path));
       return;
     }
     const before = ctx.globalAlpha;
     ctx.globalAlpha = before * faded;
-    this.lay(ctx);
+    this.lay(ctx, path);
     ctx.globalAlpha = before;
   }
 
-  lay(ctx) {
+  lay(ctx, path) {
     const { shape } = this;
     if (shape.matrix) { ctx.save(); ctx.transform(...shape.matrix); }
     const order = shape.stroke_first ? ["stroke", "fill"] : ["fill", "stroke"];
     for (const what of order) {
-      if (what === "fill" && shape.fill) this.fill(ctx);
-      if (what === "stroke" && shape.stroke) this.stroke(ctx);
+      if (what === "fill" && shape.fill) this.fill(ctx, path);
+      if (what === "stroke" && shape.stroke) this.stroke(ctx, path);
     }
     if (shape.matrix) ctx.restore();
   }
 
-  fill(ctx) {
+  fill(ctx, path) {
     const { shape } = this;
     ctx.fillStyle = paintStyle(ctx, shape.fill, Boolean(this.own));
-    if (!this.own) { ctx.fill(this.path, shape.rule ?? "nonzero"); return; }
+    if (!this.own) { ctx.fill(path, shape.rule ?? "nonzero"); return; }
+    let own = this.own;
+    if (path !== this.path) {
+      own = new Path2D();
+      own.addPath(path, new DOMMatrix(this.space).inverse());
+    }
     ctx.save();
     ctx.transform(...this.space);
-    ctx.fill(this.own, shape.rule ?? "nonzero");
+    ctx.fill(own, shape.rule ?? "nonzero");
     ctx.restore();
   }
 
-  stroke(ctx) {
+  stroke(ctx, path) {
     const s = this.shape.stroke;
     ctx.strokeStyle = paintStyle(ctx, s.paint);
     ctx.lineWidth = s.width;
@@ -94,17 +102,17 @@ class ShapeDrawing {
     ctx.miterLimit = s.miter ?? 4;
     ctx.setLineDash(s.dash ?? []);
     ctx.lineDashOffset = s.dash_offset ?? 0;
-    ctx.stroke(this.path);
+    ctx.stroke(path);
   }
 
-  hit(ctx, x, y) {
-    const { shape } = this;
+  hit(ctx, x, y, bent) {
+    const { shape } = this, path = bent ? bentPath(this.commands, bent) : this.path;
     let px = x, py = y;
     if (shape.matrix) ({ x: px, y: py } = new DOMMatrix(shape.matrix).inverse().transformPoint({ x, y }));
-    if (shape.fill && ctx.isPointInPath(this.path, px, py, shape.rule ?? "nonzero")) return true;
+    if (shape.fill && ctx.isPointInPath(path, px, py, shape.rule ?? "nonzero")) return true;
     if (!shape.stroke) return false;
     ctx.lineWidth = Math.max(shape.stroke.width, 3);
-    return ctx.isPointInStroke(this.path, px, py);
+    return ctx.isPointInStroke(path, px, py);
   }
 }
 
@@ -121,8 +129,13 @@ class PictureDrawing {
     onLoad();
   }
 
-  draw(ctx, alpha) {
+  draw(ctx, alpha, bent) {
     if (!this.image) return;
+    if (bent) {
+      this.texture ??= new Texture(this.image);
+      paintMesh(ctx, this.texture, this.picture.matrix, bent.soft.mesh, bent.points, bent.soft.start, alpha * (this.picture.opacity ?? 1));
+      return;
+    }
     ctx.save();
     ctx.transform(...this.picture.matrix);
     ctx.globalAlpha *= alpha * (this.picture.opacity ?? 1);
@@ -130,10 +143,22 @@ class PictureDrawing {
     ctx.restore();
   }
 
-  hit(ctx, x, y) {
+  hit(ctx, x, y, bent) {
+    if (bent) return inMesh(bent, x, y);
     const p = this.inverse.transformPoint({ x, y });
     return p.x >= 0 && p.y >= 0 && p.x < this.picture.width && p.y < this.picture.height;
   }
+}
+
+/** Whether a point lies in one of the triangles of a mesh as it is now. */
+function inMesh({ points, soft: { start, mesh: { triangles } } }, x, y) {
+  const side = (p, q) => (points[q * 2] - points[p * 2]) * (y - points[p * 2 + 1]) - (points[q * 2 + 1] - points[p * 2 + 1]) * (x - points[p * 2]);
+  for (let n = 0; n < triangles.length; n += 3) {
+    const [a, b, c] = [0, 1, 2].map((k) => start + triangles[n + k]);
+    const ab = side(a, b), bc = side(b, c), ca = side(c, a);
+    if ((ab >= 0 && bc >= 0 && ca >= 0) || (ab <= 0 && bc <= 0 && ca <= 0)) return true;
+  }
+  return false;
 }
 
 class GroupDrawing {
@@ -144,24 +169,35 @@ class GroupDrawing {
       const rules = new Set(clip.paths.map(([, rule]) => rule));
       const path = new Path2D();
       for (const [d] of clip.paths) path.addPath(new Path2D(d));
-      return { path, rule: rules.size === 1 ? [...rules][0] : "nonzero" };
+      return { path, rule: rules.size === 1 ? [...rules][0] : "nonzero", commands: clip.paths.map(([d]) => commandsOf(d)) };
     });
   }
 
-  draw(ctx, alpha) {
-    const faded = alpha * this.opacity;
+  /** The clips' paths; bent ones take their points before the children do. */
+  paths(bent) {
+    return this.clips.map(({ path, rule, commands }) => {
+      if (!bent) return [path, rule];
+      const joined = new Path2D();
+      for (const one of commands) joined.addPath(bentPath(one, bent));
+      return [joined, rule];
+    });
+  }
+
+  draw(ctx, alpha, bent) {
+    const faded = alpha * this.opacity, clips = this.paths(bent);
     const all = (target) => {
       target.save();
-      for (const { path, rule } of this.clips) target.clip(path, rule);
-      for (const child of this.children) child.draw(target, 1);
+      for (const [path, rule] of clips) target.clip(path, rule);
+      for (const child of this.children) child.draw(target, 1, bent);
       target.restore();
     };
     if (faded < 1) layered(ctx, faded, all);
     else all(ctx);
   }
 
-  hit(ctx, x, y) {
-    return this.clips.every(({ path, rule }) => ctx.isPointInPath(path, x, y, rule)) && this.children.some((c) => c.hit(ctx, x, y));
+  hit(ctx, x, y, bent) {
+    const inside = this.paths(bent).every(([path, rule]) => ctx.isPointInPath(path, x, y, rule));
+    return this.children.map((c) => c.hit(ctx, x, y, bent)).some(Boolean) && inside; // every child takes its points
   }
 }
 
@@ -190,12 +226,17 @@ export class ArtDrawing {
     this.nodes = art.nodes.map((node) => compileNode(node, onLoad));
   }
 
-  draw(ctx, opacity) {
-    if (opacity >= 1) for (const node of this.nodes) node.draw(ctx, 1);
-    else layered(ctx, opacity, (target) => { for (const node of this.nodes) node.draw(target, 1); });
+  draw(ctx, opacity, bent = null) {
+    const all = (target) => { for (const node of this.nodes) node.draw(target, 1, bent); };
+    bent?.rewind();
+    if (opacity >= 1) all(ctx);
+    else layered(ctx, opacity, all);
   }
 
-  hit(ctx, x, y) { return this.nodes.some((node) => node.hit(ctx, x, y)); }
+  hit(ctx, x, y, bent = null) {
+    bent?.rewind();
+    return this.nodes.map((node) => node.hit(ctx, x, y, bent)).some(Boolean);
+  }
 }
 
 /** Compiled artwork by hash, asked for in one go and kept. */
@@ -205,7 +246,7 @@ export class ArtShelf {
   async fetch(hashes) {
     const missing = [...new Set(hashes)].filter((hash) => !this.kept.has(hash));
     for (let at = 0; at < missing.length; at += 100) {
-      const query = missing.slice(at, at + 100).map((hash) => `h=${hash}`).join("&");
+      const query = missing.slice(at, at + 100).map((name) => `h=${encodeURIComponent(name)}`).join("&");
       const arts = await (await fetch(`/art?${query}`)).json();
       for (const [hash, art] of Object.entries(arts)) this.kept.set(hash, new ArtDrawing(art, this.onLoad));
     }

@@ -85,7 +85,7 @@ function drawHints() {
   hints.replaceChildren();
   for (const id of chosen.parts) {
     const part = model?.parts.find((p) => p.id === id);
-    const drawing = part && stage.art.get(part.art);
+    const drawing = part && stage.art.get(part.arts[0]);
     if (!drawing) continue;
     const [x0, y0, x1, y1] = drawing.box;
     const [left, top] = stage.toScreen(x0, y0), [right, bottom] = stage.toScreen(x1, y1);
@@ -171,7 +171,7 @@ const TOOLS = {
 function lassoed({ from, to, add }) {
   const [x0, x1] = [from[0], to[0]].sort((a, b) => a - b), [y0, y1] = [from[1], to[1]].sort((a, b) => a - b);
   const inside = model.parts.filter((part) => {
-    const [left, top, right, bottom] = stage.art.get(part.art).box;
+    const [left, top, right, bottom] = stage.art.get(part.arts[0]).box;
     return !part.locked && left >= x0 && right <= x1 && top >= y0 && bottom <= y1;
   });
   if (!add) { chosen.parts.clear(); chosen.bones.clear(); }

@@ -1,13 +1,13 @@
 // Evaluated frames as they come over the wire: views into one buffer, nothing decoded.
 
-const MAGIC = 0x31465747;
+const MAGIC = 0x32465747;
 
 export class Frames {
   constructor(buffer, offset = 0) {
     const head = new Uint32Array(buffer, offset, 8);
     if (head[0] !== MAGIC) throw new Error("these are no frames");
     Object.assign(this, { buffer, offset });
-    [, this.count, this.parts, this.nodes, this.stamp] = head;
+    [, this.count, this.parts, this.nodes, this.stamp, this.points] = head;
     let at = offset + 32;
     const section = (length) => {
       const view = new Float32Array(buffer, at, length);
@@ -19,11 +19,18 @@ export class Frames {
     this.opacity = section(this.count * this.parts);
     this.order = section(this.count * this.parts);
     this.bones = section(this.count * this.nodes * 6);
+    this.drawing = section(this.count * this.parts);
+    this.bent = section(this.count * this.points * 2);
   }
 
   matrix(frame, part) {
     const at = (frame * this.parts + part) * 6;
     return this.matrices.subarray(at, at + 6);
+  }
+
+  /** All points of soft parts on a frame, x and y in turn, each in its part's own pixels. */
+  pointsOf(frame) {
+    return this.bent.subarray(frame * this.points * 2, (frame + 1) * this.points * 2);
   }
 
   bone(frame, node) {

@@ -2,6 +2,7 @@
 import { ArtShelf } from "./art.js";
 import { Frames, unpackReply } from "./frames.js";
 import { paintOver, paintUnder } from "./scenery.js";
+import { shownOf } from "./shown.js";
 
 const art = new ArtShelf(() => redraw());
 const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0 };
@@ -29,11 +30,11 @@ function paintParts(k, ox, oy) {
   for (let place = 0; place < frames.parts; place += 1) {
     const part = frames.order[index * frames.parts + place];
     const opacity = frames.opacity[index * frames.parts + part];
-    const drawing = parts[part] && art.get(parts[part]);
-    if (!drawing || opacity <= 0) continue;
+    const shows = opacity > 0 ? shownOf(frames, index, part, parts[part], art) : null;
+    if (!shows) continue;
     const [a, b, c, d, e, f] = frames.matrix(index, part);
     ctx.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
-    drawing.draw(ctx, opacity);
+    shows.drawing.draw(ctx, opacity, shows.bent);
   }
 }
 
@@ -56,7 +57,7 @@ const KINDS = {
   },
   show({ view, scenery, index, turn, parts, frames }) {
     Object.assign(shown, { view, scenery, index, turn });
-    if (parts) { shown.parts = parts; art.fetch(parts).then(redraw); }
+    if (parts) { shown.parts = parts; art.fetch(parts.flatMap((part) => part.arts)).then(redraw); }
     if (frames) shown.frames = new Frames(frames.buffer, frames.offset);
     redraw();
   },

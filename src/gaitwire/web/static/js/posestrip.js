@@ -1,4 +1,5 @@
 // The row of poses above the wires: one puppet at the frames where most of it is keyed.
+import { shownOf } from "./shown.js";
 
 const WIDE = 62, TALL = 66;
 
@@ -62,8 +63,8 @@ export class PoseStrip {
       const index = all.order[frame * all.parts + place];
       const opacity = all.opacity[frame * all.parts + index];
       if (parts[index]?.instance !== this.subject.instance || opacity <= 0) continue;
-      const drawing = art.get(parts[index].art);
-      if (drawing) yield [drawing, all.matrix(frame, index), opacity];
+      const shows = shownOf(all, frame, index, parts[index], art);
+      if (shows) yield [shows, all.matrix(frame, index), opacity];
     }
   }
 
@@ -71,7 +72,7 @@ export class PoseStrip {
   #box(frames) {
     const box = [Infinity, Infinity, -Infinity, -Infinity];
     for (const frame of frames) {
-      for (const [{ box: [x0, y0, x1, y1] }, [a, b, c, d, e, f]] of this.#parts(frame)) {
+      for (const [{ drawing: { box: [x0, y0, x1, y1] } }, [a, b, c, d, e, f]] of this.#parts(frame)) {
         for (const [x, y] of [[x0, y0], [x1, y0], [x0, y1], [x1, y1]]) {
           const px = a * x + c * y + e, py = b * x + d * y + f;
           box[0] = Math.min(box[0], px); box[1] = Math.min(box[1], py);
@@ -89,9 +90,9 @@ export class PoseStrip {
     const k = Math.min(w / (x1 - x0), h / (y1 - y0)) * ratio;
     const ox = canvas.width / 2 - ((x0 + x1) / 2) * k, oy = canvas.height / 2 - ((y0 + y1) / 2) * k;
     const ctx = canvas.getContext("2d");
-    for (const [drawing, [a, b, c, d, e, f], opacity] of this.#parts(frame)) {
+    for (const [{ drawing, bent }, [a, b, c, d, e, f], opacity] of this.#parts(frame)) {
       ctx.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
-      drawing.draw(ctx, opacity);
+      drawing.draw(ctx, opacity, bent);
     }
   }
 }

@@ -1,5 +1,6 @@
 // The stage: a canvas with the artwork, drawn by the painter, and above it an SVG with everything that can be grabbed.
 import { ArtShelf } from "./art.js";
+import { shownOf } from "./shown.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 
@@ -70,7 +71,7 @@ export class Stage {
   }
 
   /** Fetch what art is missing; the parts themselves are set together with their frames. */
-  fetchArt(parts) { return this.art.fetch(parts.map((part) => part.art)); }
+  fetchArt(parts) { return this.art.fetch(parts.flatMap((part) => part.arts)); }
 
   setParts(parts) {
     if (JSON.stringify(parts) !== JSON.stringify(this.parts)) this.parts = parts;
@@ -127,7 +128,7 @@ export class Stage {
   #tellAll() {
     const { view, scenery, index, turn, frames, parts } = this;
     const message = { kind: "show", view: { ...view }, scenery, index, turn };
-    if (this.toldParts !== parts) message.parts = parts.map((part) => part.art);
+    if (this.toldParts !== parts) message.parts = parts.map(({ arts, soft }) => ({ arts, soft }));
     if (this.told !== frames && frames) message.frames = { buffer: frames.buffer, offset: frames.offset };
     Object.assign(this, { told: frames, toldParts: parts });
     this.tell(message);
@@ -143,9 +144,9 @@ export class Stage {
       const part = frames.order[index * frames.parts + place];
       const entry = this.parts[part];
       if (!entry || frames.opacity[index * frames.parts + part] <= 0 || (entry.locked && !all)) continue;
-      const drawing = this.art.get(entry.art);
+      const shows = shownOf(frames, index, part, entry, this.art);
       const point = new DOMMatrix([...frames.matrix(index, part)]).inverse().transformPoint({ x, y });
-      if (drawing?.hit(this.probe, point.x, point.y)) found = entry;
+      if (shows?.drawing.hit(this.probe, point.x, point.y, shows.bent)) found = entry;
     }
     return found;
   }

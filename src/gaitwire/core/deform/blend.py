@@ -1,0 +1,67 @@
+"""Blending bones: every point of a soft part goes with several bones, and keeps its distance.
+
+A weighted mean of matrices makes a bent arm thin at the elbow. So each bone's motion is split into
+a stretch about its own pivot and a rigid motion; the rigid motions are blended as dual complex
+numbers, which turn about the point that both bones hold (Kavan et al. 2008, dual quaternion linear
+blending, in the plane).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.geometry import affine
+
+
+def to_complex(points: FloatArray) -> np.ndarray:
+    """Points (..., 2) as complex numbers x + iy."""
+    return np.ascontiguousarray(points[..., 0] + 1j * points[..., 1])
+
+
+def _turns(matrices: FloatArray, before: IntArray) -> FloatArray:
+    """Turn of each bone in radians, (B, F); each within half a turn of the bone it comes after."""
+    a, b, c, d, _, _ = matrices
+    raw: FloatArray = np.arctan2(b - c, a + d)
+    out: FloatArray = np.empty_like(raw)
+    for bone, first in enumerate(before):
+        base = out[first] if first >= 0 else 0.0
+        out[bone] = base + np.angle(np.exp(1j * (raw[bone] - base)))
+    return out
+
+
+def blend(
+    points: np.ndarray, weights: FloatArray, pivots: np.ndarray, matrices: FloatArray, before: IntArray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Points (K,) carried by bones: where they are (K, F), and the turn there as a unit number (K, F).
+
+    `weights` (K, B); `pivots` (B,) complex, at rest; `matrices` (6, B, F) from rest to now, in one
+    space; `before` (B,) the bone that each is turned against (-1: the space itself), earlier in order.
+    """
+    turn = _turns(matrices, before)
+    a, b, c, d, _, _ = matrices
+    cos, sin = np.cos(turn), np.sin(turn)
+    # The stretch that is left when the turn is taken out, symmetric; p and q act as z -> p z + q conj(z).
+    xx, xy = cos * a + sin * b, cos * c + sin * d
+    yx, yy = cos * b - sin * a, cos * d - sin * c
+    p, q = (xx + yy) / 2 + 1j * (yx - xy) / 2, (xx - yy) / 2 + 1j * (yx + xy) / 2
+    px, py = affine.apply(matrices, pivots.real[:, None], pivots.imag[:, None])
+    place = (px + 1j * py) - np.exp(1j * turn) * pivots[:, None]
+    half = np.exp(0.5j * turn)
+    real, dual = weights @ half, weights @ (0.5 * place * np.conj(half))
+    size = np.abs(real)
+    size = np.where(size < 1e-9, 1.0, size)
+    real, dual = real / size, dual / size
+    # Stretched about each bone's pivot, then blended: z + sum of w (S - 1)(z - pivot).
+    grow, shear = p - 1.0, q
+    z = points[:, None]
+    held = pivots[:, None]
+    moved = (
+        z
+        + (weights @ grow) * z
+        - weights @ (grow * held)
+        + (weights @ shear) * np.conj(z)
+        - weights @ (shear * np.conj(held))
+    )
+    spin = real * real
+    return spin * moved + 2 * real * dual, spin

@@ -1,0 +1,33 @@
+"""The stage of evaluation that bends soft parts."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.compiled import Island, SoftPart
+from gaitwire.core.geometry import affine
+
+
+def soft_points(island: Island, world: FloatArray) -> np.ndarray:
+    """Points (2, K, F) of all soft parts of an island, each in its part's own pixels; float32."""
+    out = np.empty((2, island.points, world.shape[-1]), np.float32)
+    for soft in island.softs:
+        bent = _bent(soft, world)
+        span = slice(soft.slot.start, soft.slot.start + soft.slot.count)
+        out[0, span], out[1, span] = bent.real, bent.imag
+    return out
+
+
+def _bent(soft: SoftPart, world: FloatArray) -> np.ndarray:
+    home = affine.invert(world[:, soft.own])
+    own_x, own_y = soft.pivots[:, 0]
+    matrices = affine.compose(home[:, None], world[:, soft.bones])
+    # From a bone's own space to the puppet's pixels at rest, on both sides.
+    pivot_x, pivot_y = soft.pivots[:, :, None]
+    x, y = affine.apply_linear(matrices, -pivot_x, -pivot_y)
+    matrices[4] += x + own_x
+    matrices[5] += y + own_y
+    pins = affine.compose(home[:, None], world[:, soft.pins])
+    a, b, c, d, e, f = pins
+    return soft.skin.bend(matrices, (e + own_x) + 1j * (f + own_y), np.arctan2(b - c, a + d))

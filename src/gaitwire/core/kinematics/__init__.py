@@ -1,0 +1,1 @@
+"""Chains of bones solved from their tips."""

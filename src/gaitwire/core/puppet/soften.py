@@ -1,0 +1,84 @@
+"""Art made ready to bend: curves everywhere, none too long, and no matrices of shapes' own.
+
+At rest it looks as before; its points, in the order they are written, are what a soft part moves.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.geometry.path import finer, mapped, points_of
+from gaitwire.core.puppet.art import Art, ArtNode, Clip, Gradient, Group, Matrix, Paint, Picture, Shape
+
+_TIMES_GRAIN = 1.5
+"""A curve of a soft part is at most so many times as long as its mesh is wide."""
+
+
+def soften(art: Art, grain: float) -> Art:
+    """The art with every path in cubics no longer than the mesh can bend."""
+    longest = max(_TIMES_GRAIN * grain, 2.0)
+    return art.model_copy(update={"nodes": tuple(_node(node, longest) for node in art.nodes)})
+
+
+def _node(node: ArtNode, longest: float) -> ArtNode:
+    if isinstance(node, Picture):
+        return node
+    if isinstance(node, Group):
+        clips = tuple(Clip(paths=tuple((finer(d, longest), rule) for d, rule in c.paths)) for c in node.clips)
+        return node.model_copy(update={"children": tuple(_node(c, longest) for c in node.children), "clips": clips})
+    return _shape(node, longest)
+
+
+def _shape(shape: Shape, longest: float) -> Shape:
+    if shape.matrix is None:
+        return shape.model_copy(update={"d": finer(shape.d, longest)})
+    a, b, c, d, _, _ = shape.matrix
+    wider = math.sqrt(abs(a * d - b * c))
+    stroke = shape.stroke
+    if stroke is not None:
+        stroke = stroke.model_copy(
+            update={
+                "width": stroke.width * wider,
+                "dash": tuple(v * wider for v in stroke.dash),
+                "dash_offset": stroke.dash_offset * wider,
+                "paint": _paint(stroke.paint, shape.matrix),
+            }
+        )
+    fill = None if shape.fill is None else _paint(shape.fill, shape.matrix)
+    path = finer(mapped(shape.d, shape.matrix), longest)
+    return shape.model_copy(update={"d": path, "fill": fill, "stroke": stroke, "matrix": None})
+
+
+def _paint(paint: Paint, outer: Matrix) -> Paint:
+    if not isinstance(paint, Gradient):
+        return paint
+    a, b, c, d, e, f = outer
+    p, q, r, s, t, u = paint.matrix
+    joined = (a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * t + c * u + e, b * t + d * u + f)
+    return paint.model_copy(update={"matrix": joined})
+
+
+def _paths(nodes: tuple[ArtNode, ...]) -> Iterator[str]:
+    """Every path in the order its points are counted: a group's clips come before its children."""
+    for node in nodes:
+        if isinstance(node, Shape):
+            yield node.d
+        elif isinstance(node, Group):
+            for clip in node.clips:
+                yield from (d for d, _ in clip.paths)
+            yield from _paths(node.children)
+
+
+def art_points(art: Art) -> FloatArray:
+    """All points of softened art (K, 2), in the order every sink counts them."""
+    found = [points_of(d) for d in _paths(art.nodes)]
+    return np.concatenate(found) if found else np.zeros((0, 2))
+
+
+def has_pictures(nodes: tuple[ArtNode, ...]) -> bool:
+    """Whether a picture lies among the nodes, which a sink draws as a textured mesh."""
+    return any(isinstance(n, Picture) or (isinstance(n, Group) and has_pictures(n.children)) for n in nodes)

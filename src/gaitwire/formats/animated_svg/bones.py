@@ -1,0 +1,228 @@
+"""Bones as nested groups: the transforms of each, animated where it moves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.compiled import Island
+from gaitwire.core.evaluate.evaluate import evaluate, sample_values
+from gaitwire.core.evaluate.frames import Frames
+from gaitwire.core.geometry.path import number
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
+from gaitwire.core.timing.key import Key
+from gaitwire.formats.animated_svg.course import Course, Piece, channel_course
+from gaitwire.formats.animated_svg.elements import ArtWriter, animation, label
+from gaitwire.formats.exporting import Production
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One group of a bone's chain: a transform at rest, perhaps animated."""
+
+    transform: str
+    animated: str = ""
+
+
+class Writer:
+    """What is being written, and how long it plays."""
+
+    def __init__(self, production: Production) -> None:
+        self.production = production
+        scene = production.compiled.scene
+        settings = production.settings
+        last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
+        self.first, self.end = float(settings.first), float(last + 1)
+        seconds = (self.end - self.first) / float(production.rate)
+        count = "indefinite" if settings.loops == 0 else str(settings.loops)
+        self.timing = f'dur="{number(seconds)}s" repeatCount="{count}" fill="freeze"'
+        self.loop = scene.loop_length
+        self.art = ArtWriter(production.pictures)
+        self.times = np.arange(self.first, self.end + 0.5)
+        self.keys: dict[tuple[str, str, str], list[Key]] = {}
+        by_channel = scene.keys_by_channel()
+        for channel in scene.channels:
+            keys = [k for k in by_channel.get(channel.id, []) if self.loop is None or 0 <= k.time < self.loop]
+            if keys:
+                self.keys[channel.instance_id, channel.owner_id, channel.property] = keys
+
+    def course(self, node: tuple[str, str], prop: str) -> Course | None:
+        """The course of a property, or None where nothing moves it."""
+        keys = self.keys.get((*node, prop))
+        if not keys:
+            return None
+        course = channel_course(keys, self.loop, self.first, self.end, self.production.settings.sampled)
+        return None if course.still else course
+
+    def still_value(self, node: tuple[str, str], prop: str) -> float:
+        """The value of a property that does not move."""
+        keys = self.keys.get((*node, prop))
+        return keys[0].value if keys else PROPERTIES["bone"][prop].rest
+
+    @cached_property
+    def frames(self) -> Frames:
+        """The production's frames and, as the last, the one at the end of the file's time."""
+        return evaluate(self.production.compiled, self.times)
+
+    @property
+    def shares(self) -> str:
+        """Every frame as a share of the file's time."""
+        return ";".join(f"{s:.6g}" for s in np.linspace(0, 1, len(self.times)))
+
+    def sampled(self, attribute: str, values: Sequence[str], discrete: bool = False) -> str:
+        """An attribute written for every frame, the end of the file's time included."""
+        mode = ' calcMode="discrete"' if discrete else ""
+        course = f'values="{";".join(values)}" keyTimes="{self.shares}"{mode} {self.timing}'
+        return f'<animate attributeName="{attribute}" {course}/>'
+
+    def shown(self, mask: Sequence[bool]) -> tuple[str, str]:
+        """For something seen on some of the frames only: its attribute at first, and the animation of it.
+
+        Both empty for what is always seen.
+        """
+        if all(mask):
+            return "", ""
+        words = ["inline" if seen else "none" for seen in (*mask, mask[-1])]
+        return f' display="{words[0]}"', self.sampled("display", words, discrete=True)
+
+    def animate(self, kind: str, course: Course, form: str) -> str:
+        return animation(
+            "animateTransform",
+            f'attributeName="transform" type="{kind}"',
+            course,
+            form,
+            self.timing,
+            self.first,
+            self.end,
+        )
+
+    def moved(self, kind: str, course: Course, form: str) -> Layer:
+        """A group whose one transform is animated."""
+        return Layer(f"{kind}({form.format(number(course.pieces[0].v0))})", self.animate(kind, course, form))
+
+
+def _shifted(course: Course, by: float) -> Course:
+    """The course with a constant added to its values."""
+    pieces = tuple(Piece(p.t0, p.t1, p.v0 + by, p.v1 + by, p.handles, p.step) for p in course.pieces)
+    return Course(pieces, course.exact)
+
+
+def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[Layer]:
+    layers = []
+    across, down = writer.course(node, "shift_x"), writer.course(node, "shift_y")
+    fixed_x = x if across else x + writer.still_value(node, "shift_x")
+    fixed_y = y if down else y + writer.still_value(node, "shift_y")
+    if across:
+        layers.append(writer.moved("translate", _shifted(across, fixed_x), "{} 0"))
+        fixed_x = 0.0
+    if down:
+        layers.append(writer.moved("translate", _shifted(down, fixed_y), "0 {}"))
+        fixed_y = 0.0
+    if fixed_x or fixed_y:
+        layers.append(Layer(f"translate({number(fixed_x)} {number(fixed_y)})"))
+    return layers
+
+
+def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:
+    """Skew and scale, in the bone's own axes; none at all for a bone that has neither."""
+    skew = writer.course(node, "skew")
+    fixed_skew = writer.still_value(node, "skew")
+    layers = []
+    if skew:
+        layers.append(writer.moved("skewY", skew, "{}"))
+    elif fixed_skew:
+        layers.append(Layer(f"skewY({number(fixed_skew)})"))
+    layers += _scales(writer, island, index, node)
+    if not layers:
+        return []
+    angle = float(island.skeleton.angle[index])
+    if not angle:
+        return layers
+    return [Layer(f"rotate({number(angle)})"), *layers, Layer(f"rotate({number(-angle)})")]
+
+
+def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:
+    along, across = writer.course(node, "stretch"), writer.course(node, "widen")
+    keep = island.skeleton.keep_volume[index] > 0
+    if keep and along:
+        return [Layer("scale(1)", _sampled_scale(writer, island, index))]
+    fixed_along, fixed_across = writer.still_value(node, "stretch"), writer.still_value(node, "widen")
+    if keep:
+        fixed_across /= fixed_along
+    layers = [writer.moved("scale", along, "{} 1")] if along else []
+    if across:
+        layers.append(writer.moved("scale", across, "1 {}"))
+    still = (1.0 if along else fixed_along, 1.0 if across else fixed_across)
+    return [*layers, Layer(f"scale({number(still[0])} {number(still[1])})")] if still != (1.0, 1.0) else layers
+
+
+def _sampled_scale(writer: Writer, island: Island, index: int) -> str:
+    """Kept volume: one over the stretch is no course that SVG's clock knows, so every frame is written."""
+    values = sample_values(island, writer.times)
+    along = values[index, NODE_PROPERTIES.index("stretch")]
+    across = values[index, NODE_PROPERTIES.index("widen")] / along
+    return _sampled_transform(writer, "scale", [f"{number(a)} {number(b)}" for a, b in zip(along, across, strict=True)])
+
+
+def _sampled_transform(writer: Writer, kind: str, values: Sequence[str]) -> str:
+    about = f'attributeName="transform" type="{kind}"'
+    return f'<animateTransform {about} values="{";".join(values)}" keyTimes="{writer.shares}" {writer.timing}/>'
+
+
+def sampled_layers(writer: Writer, matrices: FloatArray) -> list[Layer]:
+    """A matrix (F, 6) for every frame as groups: place, turn, skew and scale, each sampled."""
+    a, b, c, d, e, f = matrices.T
+    along = np.hypot(a, b)
+    turn = np.degrees(np.unwrap(np.arctan2(b, a)))
+    across = (a * d - b * c) / along
+    skew = np.degrees(np.arctan((a * c + b * d) / along / across))
+    found = []
+    for kind, rows in (("translate", (e, f)), ("rotate", (turn,)), ("skewX", (skew,)), ("scale", (along, across))):
+        texts = [" ".join(f"{v:.6g}" for v in row) for row in np.stack(rows, axis=-1).tolist()]
+        if len(set(texts)) > 1:
+            found.append(Layer(f"{kind}({texts[0]})", _sampled_transform(writer, kind, texts)))
+        else:
+            found.append(Layer(f"{kind}({texts[0]})"))
+    return found
+
+
+def layers_of(writer: Writer, island: Island, index: int) -> list[Layer]:
+    """All groups of one node, outermost first."""
+    node = island.node_keys[index]
+    skeleton = island.skeleton
+    layers = _place(writer, node, float(skeleton.x[index]), float(skeleton.y[index]))
+    turn = writer.course(node, "turn")
+    fixed = writer.still_value(node, "turn")
+    if turn:
+        layers.append(writer.moved("rotate", turn, "{}"))
+    elif fixed:
+        layers.append(Layer(f"rotate({number(fixed)})"))
+    layers += _bent(writer, island, index, node)
+    scale, mirror = float(skeleton.scale[index]), float(skeleton.mirror[index])
+    if scale != 1.0 or mirror != 1.0:
+        layers.append(Layer(f"scale({number(scale * mirror)} {number(scale)})"))
+    return layers
+
+
+def opened(layers: Sequence[Layer], name: str) -> str:
+    """Groups opened for a node; those that do not move share one transform."""
+    out = ""
+    fixed: list[str] = []
+    first = label(name)
+    for layer in layers:
+        if layer.animated:
+            if fixed:
+                out += f'<g{first} transform="{" ".join(fixed)}">'
+                fixed, first = [], ""
+            out += f'<g{first} transform="{layer.transform}">{layer.animated}'
+            first = ""
+        else:
+            fixed.append(layer.transform)
+    if fixed or not out:
+        place = f' transform="{" ".join(fixed)}"' if fixed else ""
+        out += f"<g{first}{place}>"
+    return out

@@ -1,0 +1,89 @@
+"""What a stage is told of parts, bones and pins: in the order of the frames' parts and nodes."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.deform.skin import Skin
+from gaitwire.core.evaluate import CompiledScene
+from gaitwire.core.evaluate.compiled import Island
+from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
+from gaitwire.services.workspace import Workspace
+
+Entry = dict[str, Any]
+
+
+def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collection[str] = ()) -> list[Entry]:
+    """Every part; those of `locked` instances cannot be caught."""
+    found = []
+    offset = 0
+    for island in compiled.islands:
+        puppet = _puppet(compiled, island)
+        parts = {p.id: p for p in puppet.parts}
+        slots = {s.part: s.slot for s in island.softs}
+        for index, key in enumerate(island.part_keys):
+            part = parts[key[1]]
+            entry = _part(part, key, workspace.drawings(puppet, part, index in slots))
+            entry["locked"] = part.locked or key[0] in locked
+            if index in slots:
+                slot, skin = slots[index], compiled.skins[part.id]
+                entry["soft"] = {"start": offset + slot.start, "vertices": slot.vertices, "starts": slot.starts}
+                entry["soft"] |= _mesh(skin)
+            found.append(entry)
+        offset += island.points
+    return found
+
+
+def _puppet(compiled: CompiledScene, island: Island) -> Puppet:
+    return island.source[1]
+
+
+def _part(part: Part, key: tuple[str, str], arts: list[str]) -> Entry:
+    return {
+        "key": ":".join(key), "id": part.id, "bone": part.bone_id, "name": part.name, "arts": arts, "soft": None,
+        "instance": key[0],
+    }  # fmt: skip
+
+
+def _mesh(skin: Skin) -> Entry:
+    """The mesh that pictures are laid on; parts that only have paths need none."""
+    if not any(skin.body.textured):
+        return {}
+    mesh = skin.body.mesh
+    return {"mesh": {"rest": np.round(mesh.vertices, 3).ravel().tolist(), "triangles": mesh.triangles.ravel().tolist()}}
+
+
+def node_entries(
+    compiled: CompiledScene, locked: Collection[str] = (), unseen: Collection[str] = ()
+) -> list[Entry | None]:
+    """Every node: None for seats, which have no handle of their own."""
+    found: list[Entry | None] = []
+    for island in compiled.islands:
+        puppet = _puppet(compiled, island)
+        bones, pins = {b.id: b for b in puppet.bones}, {p.id: p for p in puppet.pins}
+        for instance, owner in island.node_keys:
+            away = {"instance": instance, "locked": instance in locked, "hidden": instance in unseen}
+            if owner in bones:
+                found.append(_bone(bones[owner], away))
+            else:
+                found.append(_pin(pins[owner], away) if owner in pins else None)
+    return found
+
+
+def _bone(bone: Bone, away: Entry) -> Entry:
+    return {
+        "kind": "bone", "id": bone.id, "instance": away["instance"], "name": bone.name, "side": bone.side,
+        "region": bone.region, "length": bone.length, "angle": bone.angle, "tag": bone.tag,
+        "hidden": bone.hidden or away["hidden"], "locked": bone.locked or away["locked"], "parent": bone.parent_id,
+    }  # fmt: skip
+
+
+def _pin(pin: Pin, away: Entry) -> Entry:
+    return {
+        "kind": pin.kind, "id": pin.id, "instance": away["instance"], "name": pin.name, "part": pin.part_id,
+        "length": 0, "angle": -90, "side": "near", "holds": pin.holds_turn, "hidden": pin.hidden or away["hidden"],
+        "locked": pin.kind == "anchor" or away["locked"], "parent": pin.bone_id,
+    }  # fmt: skip

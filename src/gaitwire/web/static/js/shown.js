@@ -1,0 +1,43 @@
+// What a part shows on a frame: which of its drawings, and, if it bends, where the points of that are.
+
+/** { drawing, bent } of a part, or null while its art is not there. `entry`: { arts, soft } as the server tells them. */
+export function shownOf(frames, index, part, entry, shelf) {
+  const number = frames.drawing[index * frames.parts + part];
+  const drawing = entry && shelf.get(entry.arts[number] ?? entry.arts[0]);
+  if (!drawing) return null;
+  if (!entry.soft) return { drawing, bent: null };
+  return { drawing, bent: new Bent(frames.pointsOf(index), entry.soft, number) };
+}
+
+/** Points of one drawing of a soft part, given out in turn. */
+class Bent {
+  constructor(points, soft, number) {
+    Object.assign(this, { points, soft });
+    this.first = this.at = soft.start + soft.vertices + soft.starts[number];
+  }
+
+  rewind() { this.at = this.first; }
+
+  take(count) { this.at += count; return this.at - count; }
+}
+
+const SIZE = { M: 1, L: 1, C: 3, Z: 0 };
+
+/** The commands of path data of ours, and how many points they have. */
+export function commandsOf(d) {
+  const letters = d.match(/[MLCZ]/g) ?? [];
+  return { letters, size: letters.reduce((sum, letter) => sum + SIZE[letter], 0) };
+}
+
+/** A path with its next points from what bends it. */
+export function bentPath({ letters, size }, bent) {
+  const path = new Path2D(), p = bent.points;
+  let i = bent.take(size) * 2;
+  for (const letter of letters) {
+    if (letter === "C") { path.bezierCurveTo(p[i], p[i + 1], p[i + 2], p[i + 3], p[i + 4], p[i + 5]); i += 6; }
+    else if (letter === "M") { path.moveTo(p[i], p[i + 1]); i += 2; }
+    else if (letter === "L") { path.lineTo(p[i], p[i + 1]); i += 2; }
+    else path.closePath();
+  }
+  return path;
+}

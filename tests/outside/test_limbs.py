@@ -1,0 +1,81 @@
+"""Chains solved from their tip against the law of cosines and scipy's own root finder.
+
+Sources: Euclid, Elements II.12-13 (law of cosines); `scipy.optimize.brentq` on the same condition.
+"""
+
+import numpy as np
+import pytest
+from scipy.optimize import brentq
+
+from gaitwire.core.kinematics.chain import solve_chain
+
+
+def tips(lengths, pose):
+    angles = np.radians(pose.directions)
+    steps = np.asarray(lengths)[:, None] * pose.stretch
+    return (steps * np.cos(angles)).sum(axis=0), (steps * np.sin(angles)).sum(axis=0)
+
+
+def test_two_bones_follow_the_law_of_cosines():
+    random = np.random.default_rng(4)
+    a, b = 70.0, 55.0
+    distance = random.uniform(abs(a - b) + 0.01, a + b - 0.01, 10_000)
+    aim = random.uniform(-np.pi, np.pi, 10_000)
+    pose = solve_chain(np.array([a, b]), distance * np.cos(aim), distance * np.sin(aim), bend=1)
+    inner = np.degrees(np.arccos((a * a + b * b - distance**2) / (2 * a * b)))
+    assert pose.directions[1] - pose.directions[0] == pytest.approx(180 - inner, abs=1e-6)
+    x, y = tips([a, b], pose)
+    assert np.hypot(x - distance * np.cos(aim), y - distance * np.sin(aim)).max() < 1e-9
+    assert pose.miss.max() < 1e-9
+
+
+@pytest.mark.parametrize("count", [3, 4, 5, 6, 7, 8])
+def test_longer_chains_agree_with_a_root_finder(count):
+    random = np.random.default_rng(count)
+    lengths = random.uniform(10, 60, count)
+    distance = random.uniform(0.55, 0.99, 40) * lengths.sum()
+    pose = solve_chain(lengths, distance, np.zeros(40), bend=-1)
+
+    def span(bend):
+        return abs((lengths * np.exp(1j * np.arange(count) * bend)).sum())
+
+    tightest = np.pi / count  # well before any such chain opens again at these distances
+    for frame, wanted in enumerate(distance):
+        theirs = brentq(lambda bend, wanted=wanted: span(bend) - wanted, 0, 2 * tightest, xtol=1e-14)
+        assert pose.directions[1, frame] - pose.directions[0, frame] == pytest.approx(-np.degrees(theirs), abs=1e-7)
+    x, y = tips(lengths, pose)
+    assert np.hypot(x - distance, y).max() < 1e-8
+
+
+def test_out_of_reach_it_points_there_and_says_by_how_much():
+    pose = solve_chain(np.array([30.0, 20.0]), np.array([80.0, 6.0]), np.array([0.0, 0.0]))
+    assert pose.miss == pytest.approx([30, 4])
+    x, y = tips([30, 20], pose)
+    assert (x, y) == (pytest.approx([50, 10]), pytest.approx([0, 0], abs=1e-6))
+
+
+def test_allowed_stretch_closes_what_is_left():
+    pose = solve_chain(np.array([30.0, 20.0]), np.array([54.0, 60.0]), np.zeros(2), stretch=0.1)
+    assert pose.stretch == pytest.approx([1.08, 1.1])
+    assert pose.miss == pytest.approx([0, 5])
+
+
+def test_softness_keeps_the_joint_from_snapping_straight():
+    """Without it the bend falls like a square root as the limb gets straight; with it the steps stay small."""
+    distance = np.linspace(40, 60, 401)
+    hard, soft = (
+        solve_chain(np.array([25.0, 25.0]), distance, np.zeros(401), softness=s).directions for s in (0.0, 0.1)
+    )
+    snap = [np.abs(np.diff(d[1] - d[0])).max() for d in (hard, soft)]
+    assert snap[1] < 0.35 * snap[0]
+    assert (soft[1] - soft[0]).min() > 0
+
+
+def test_it_is_finite_for_any_lengths_and_targets():
+    random = np.random.default_rng(1)
+    for _ in range(300):
+        lengths = random.choice([0.0, 0.0, 1.0, 50.0, 1e4], random.integers(2, 9)) * random.uniform(0, 1)
+        where = random.choice([0.0, 1e-9, 30.0, 1e5], (2, 8)) * random.choice([-1, 1], (2, 8))
+        pose = solve_chain(lengths, *where, bend=int(random.choice([-1, 1])), stretch=0.1, softness=0.2)
+        assert np.isfinite(pose.directions).all()
+        assert np.isfinite(pose.stretch).all()
