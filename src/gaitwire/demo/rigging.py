@@ -36,9 +36,9 @@ def rig(bench: Bench, joints: Sequence[Joint]) -> dict[str, str]:
             ids[joint.name] = bench.add_bone(*joint.pivot, joint.tip, parent, joint.name)
         else:
             bone = ids[joint.name]
-            bench.set_pivot(bone, *joint.pivot)
+            bench.move_joint(bone, "pivot", *joint.pivot, alone=True)
             if joint.tip is not None:
-                bench.set_tip(bone, *joint.tip)
+                bench.move_joint(bone, "tip", *joint.tip, alone=True)
             bench.hang([bone], ids[joint.parent] if joint.parent else None)
         if joint.role is not None:
             bench.update_bones([ids[joint.name]], {"role": joint.role})

@@ -2,41 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from gaitwire.core.errors import InvalidInputError, TooLargeError
 from gaitwire.core.puppet import edit as rules
-from gaitwire.core.puppet import pieces
+from gaitwire.core.puppet import joints, pieces
 from gaitwire.core.puppet.art import Art
+from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.mirroring import Mirror, mirror_bones, with_all_below
 from gaitwire.core.puppet.model import Bone, Part, Puppet
+from gaitwire.core.puppet.placing import placed, reflection
 from gaitwire.core.puppet.roles import ROLES, guess_from_name
 from gaitwire.formats.reading import LIMITS
 from gaitwire.services.art_in import put_art
+from gaitwire.services.gestures import PuppetGestures
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
-from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import new_id
-from gaitwire.store.history import Edit
 
 
-class Bench:
-    """One puppet on the Bench. `revision` is what the page was looking at, if a page asks."""
-
-    def __init__(self, workspace: Workspace, puppet_id: str, revision: int | None = None) -> None:
-        self.workspace = workspace
-        self.puppet_id = puppet_id
-        self.expected = {} if revision is None else {puppet_id: revision}
-
-    @property
-    def puppet(self) -> Puppet:
-        return self.workspace.puppet(self.puppet_id)
-
-    def _commit(self, label: str, work: Callable[[Puppet], rules.Change]) -> rules.Change:
-        with self.workspace.edit(label, [self.puppet_id], self.expected) as edit:
-            change = work(self.puppet)
-            store_change(edit, change)
-        return change
+class Bench(PuppetGestures):
+    """One puppet's bones and parts."""
 
     def rename(self, name: str) -> None:
         """Rename the puppet."""
@@ -54,7 +41,7 @@ class Bench:
         """A new bone, hanging from `parent_id`; without a tip it is a group. Its id."""
         bone_id = new_id()
 
-        def work(puppet: Puppet) -> rules.Change:
+        def work(puppet: Puppet) -> Change:
             if parent_id is not None:
                 rules.find_bone(puppet, parent_id)
             title = unlike(clean_name(name or "bone"), (b.name for b in puppet.bones))
@@ -65,104 +52,157 @@ class Bench:
                 region=guess.region if guess.role or parent is None else parent.region,
                 side=guess.side if parent is None else parent.side, role=guess.role,
             )  # fmt: skip
-            return rules.Change(bones=(rules.set_tip(bone, *tip) if tip else bone,))
+            return Change(bones=(joints.set_tip(bone, *tip) if tip else bone,))
 
-        self._commit("add a bone", work)
+        self.commit("add a bone", work)
         return bone_id
 
     def group(self, bone_ids: Sequence[str], name: str = "") -> str:
         """Group bones under a new bone without length; its id."""
         bone_id = new_id()
 
-        def work(puppet: Puppet) -> rules.Change:
+        def work(puppet: Puppet) -> Change:
             title = unlike(clean_name(name or "group"), (b.name for b in puppet.bones))
             return rules.group(puppet, bone_ids, bone_id, title)
 
-        self._commit("group", work)
+        self.commit("group", work)
         return bone_id
 
     def hang(self, bone_ids: Sequence[str], parent_id: str | None, before_id: str | None = None) -> None:
         """Hang bones from a parent; raises CycleError."""
-        self._commit("hang bones", lambda puppet: rules.hang(puppet, bone_ids, parent_id, before_id))
+        self.commit("hang bones", lambda puppet: rules.hang(puppet, bone_ids, parent_id, before_id))
 
     def hang_beside(self, bone_ids: Sequence[str], sibling_id: str, after: bool) -> None:
         """Hang bones where a sibling hangs, next to it; raises CycleError."""
-        self._commit("hang bones", lambda puppet: rules.hang_beside(puppet, bone_ids, sibling_id, after))
+        self.commit("hang bones", lambda puppet: rules.hang_beside(puppet, bone_ids, sibling_id, after))
 
     def remove_bones(self, bone_ids: Sequence[str]) -> None:
         """Remove bones; what hung from them goes to the bone above."""
-        self._commit("remove bones", lambda puppet: rules.remove_bones(puppet, bone_ids))
+        self.commit("remove bones", lambda puppet: rules.remove_bones(puppet, bone_ids))
 
-    def set_pivot(self, bone_id: str, x: float, y: float) -> None:
-        """Move a pivot; the art stays."""
-        self._change_bone("move a pivot", bone_id, lambda bone: rules.set_pivot(bone, x, y))
+    def move_joint(self, bone_id: str, end: joints.End, x: float, y: float, alone: bool = False) -> None:
+        """Move an end of a bone with those of its neighbours that lie on it; the art stays."""
+        self.commit("move a joint", lambda puppet: joints.move_joint(puppet, bone_id, end, x, y, alone))
 
-    def set_tip(self, bone_id: str, x: float, y: float) -> None:
-        """Move a tip, giving the bone its length and direction."""
-        self._change_bone("move a tip", bone_id, lambda bone: rules.set_tip(bone, x, y))
+    def meet_above(self, bone_ids: Sequence[str]) -> None:
+        """Put the pivots of bones on the tips of the bones they hang from."""
+        self.commit("snap joints", lambda puppet: joints.meet_above(puppet, bone_ids))
 
-    def _change_bone(self, label: str, bone_id: str, work: Callable[[Bone], Bone]) -> None:
-        def change(puppet: Puppet) -> rules.Change:
-            bone = rules.find_bone(puppet, bone_id)
-            rules.refuse_locked([bone])
-            return rules.Change(bones=(work(bone),))
+    def insert_above(self, bone_id: str) -> str:
+        """A new bone between a bone and the one it hangs from; its id."""
+        made = new_id()
 
-        self._commit(label, change)
+        def work(puppet: Puppet) -> Change:
+            name = unlike(f"{rules.find_bone(puppet, bone_id).name[:70]} root", (b.name for b in puppet.bones))
+            return joints.insert_above(puppet, bone_id, made, name)
+
+        self.commit("insert a bone", work)
+        return made
+
+    def split(self, bone_id: str, pieces: int) -> list[str]:
+        """Cut a bone into pieces; the ids of all, root first."""
+        if not 2 <= pieces <= joints.MOST_PIECES:
+            raise InvalidInputError(f"A bone is cut into 2 to {joints.MOST_PIECES} pieces.", "Type such a number.")
+        made = [new_id() for _ in range(pieces - 1)]
+
+        def work(puppet: Puppet) -> Change:
+            title = rules.find_bone(puppet, bone_id).name[:70]
+            taken = [b.name for b in puppet.bones]
+            for n in range(2, pieces + 1):
+                taken.append(unlike(f"{title} {n}", taken))
+            return joints.split(puppet, bone_id, made, taken[1 - pieces :])
+
+        self.commit("split a bone", work)
+        return [bone_id, *made]
+
+    def mirror(self, bone_ids: Sequence[str], axis: float | None = None) -> list[str]:
+        """Bones with all below them, made again or set anew on the other side; ids of those bones."""
+
+        def work(puppet: Puppet) -> Change:
+            arts = self._reflected(puppet, with_all_below(puppet, bone_ids), axis)
+            return mirror_bones(puppet, bone_ids, Mirror(axis), new_id, art=arts)
+
+        return [b.id for b in self.commit("mirror bones", work).bones]
+
+    def _reflected(self, puppet: Puppet, bones: Sequence[Bone], axis: float | None) -> dict[str, str]:
+        """Hashes of the reflected art of all drawings on the bones, by the hash of the drawing's own."""
+        if axis is None:
+            return {}
+        homes = {b.id for b in bones}
+        hashes = {d.art_hash for p in puppet.parts if p.bone_id in homes for d in puppet.drawings(p)}
+        matrix = reflection(axis)
+        return {h: put_art(self.workspace, placed(self.workspace.art(h), matrix)) for h in hashes}
+
+    def guess_roles(self, bone_ids: Sequence[str]) -> int:
+        """Set region, side and role of bones as their names suggest; how many changed."""
+
+        def work(puppet: Puppet) -> Change:
+            changed = []
+            for bone in (rules.find_bone(puppet, i) for i in bone_ids):
+                guess = guess_from_name(bone.name)
+                if guess.role and (bone.region, bone.side, bone.role) != guess:
+                    changed.append(bone.model_copy(update=guess._asdict()))
+            rules.refuse_locked(changed)
+            return Change(bones=tuple(changed))
+
+        return len(self.commit("guess roles", work).bones)
 
     def update_bones(self, bone_ids: Sequence[str], values: dict[str, Any]) -> None:
         """Set fields of several bones at once; raises InvalidInputError for a value that does not fit."""
         if "role" in values and values["role"] not in ("", *ROLES):
             raise InvalidInputError(f"There is no role “{values['role']}”.", "Choose one of the list.")
 
-        def work(puppet: Puppet) -> rules.Change:
+        def work(puppet: Puppet) -> Change:
             bones = [rules.find_bone(puppet, i) for i in bone_ids]
             if set(values) - {"locked", "hidden"}:
                 rules.refuse_locked(bones)
             named = _cleaned(values)
-            return rules.Change(bones=tuple(revised(b, named) for b in bones))
+            return Change(bones=tuple(revised(b, named) for b in bones))
 
-        self._commit(f"set {', '.join(values)}".replace("_", " "), work)
+        self.commit(f"set {', '.join(values)}".replace("_", " "), work)
 
     def update_parts(self, part_ids: Sequence[str], values: dict[str, Any]) -> None:
         """Set fields of several parts at once."""
 
-        def work(puppet: Puppet) -> rules.Change:
+        def work(puppet: Puppet) -> Change:
             parts = [rules.find_part(puppet, i) for i in part_ids]
             if set(values) - {"locked", "hidden"}:
                 rules.refuse_locked(parts)
             named = _cleaned(values)
-            return rules.Change(parts=tuple(revised(p, named) for p in parts))
+            return Change(parts=tuple(revised(p, named) for p in parts))
 
-        self._commit(f"set {', '.join(values)}", work)
+        self.commit(f"set {', '.join(values)}", work)
 
     def hang_parts(self, part_ids: Sequence[str], bone_id: str) -> None:
         """Hang parts from a bone."""
-        self._commit("hang parts", lambda puppet: rules.hang_parts(puppet, part_ids, bone_id))
+        self.commit("hang parts", lambda puppet: rules.hang_parts(puppet, part_ids, bone_id))
 
     def reorder(self, part_ids: Sequence[str], behind_id: str | None) -> None:
         """Put parts just in front of another (None: behind everything)."""
-        self._commit("reorder parts", lambda puppet: rules.reorder(puppet, part_ids, behind_id))
+        self.commit("reorder parts", lambda puppet: rules.reorder(puppet, part_ids, behind_id))
 
     def step_order(self, part_ids: Sequence[str], steps: int) -> None:
         """Move parts one place to the front or the back."""
-        self._commit("reorder parts", lambda puppet: rules.step_order(puppet, part_ids, steps))
+        self.commit("reorder parts", lambda puppet: rules.step_order(puppet, part_ids, steps))
 
     def take_apart(self, part_id: str) -> list[str]:
         """Every shape of a part as a part of its own, on a bone below the part's; their ids, back to front.
 
         Raises InvalidInputError for a part that is a single shape.
         """
-        with self.workspace.edit("take a part apart", [self.puppet_id], self.expected) as edit:
-            puppet = self.puppet
+
+        def work(puppet: Puppet) -> Change:
             part = rules.find_part(puppet, part_id)
             arts = pieces.pieces_of(self.workspace.art(part.art_hash))
             if len(arts) < 2:
                 raise InvalidInputError(f"“{part.name}” is a single shape.", "There is nothing to take apart.")
             if len(puppet.parts) + len(arts) > LIMITS.parts:
                 raise TooLargeError(f"A puppet has at most {LIMITS.parts} parts.", "Join some of them first.")
-            made = self._pieces(puppet, part, arts)
-            store_change(edit, pieces.apart(puppet, part, made))
-        return [piece.id for _, piece in made]
+            return pieces.apart(puppet, part, self._pieces(puppet, part, arts))
+
+        change = self.commit("take a part apart", work)
+        homes = {b.id for b in change.bones}
+        return [p.id for p in change.parts if p.bone_id in homes]
 
     def _pieces(self, puppet: Puppet, part: Part, arts: Sequence[Art]) -> list[tuple[Bone, Part]]:
         above = rules.find_bone(puppet, part.bone_id)
@@ -182,30 +222,17 @@ class Bench:
 
     def join(self, part_ids: Sequence[str]) -> str:
         """Several parts as one; its id. Their bones stay."""
-        with self.workspace.edit("join parts", [self.puppet_id], self.expected) as edit:
-            puppet = self.puppet
+
+        def work(puppet: Puppet) -> Change:
             parts = sorted((rules.find_part(puppet, i) for i in dict.fromkeys(part_ids)), key=lambda p: p.rank)
             art = pieces.joined_art([(self.workspace.art(p.art_hash), p.opacity) for p in parts])
-            store_change(edit, pieces.join(puppet, parts, put_art(self.workspace, art)))
-        return parts[0].id
+            return pieces.join(puppet, parts, put_art(self.workspace, art))
+
+        return next(p.id for p in self.commit("join parts", work).parts if p.id in part_ids)
 
     def remove_parts(self, part_ids: Sequence[str]) -> None:
         """Remove parts; their bones stay."""
-
-        def work(puppet: Puppet) -> rules.Change:
-            parts = [rules.find_part(puppet, i) for i in part_ids]
-            rules.refuse_locked(parts)
-            return rules.Change(removed_parts=tuple(p.id for p in parts))
-
-        self._commit("remove parts", work)
-
-
-def store_change(edit: Edit, change: rules.Change) -> None:
-    """Store what an edit of a puppet changes."""
-    edit.put("bones", change.bones)
-    edit.put("parts", change.parts)
-    edit.remove("parts", change.removed_parts)
-    edit.remove("bones", change.removed_bones)
+        self.commit("remove parts", lambda puppet: rules.remove_parts(puppet, part_ids))
 
 
 def _cleaned(values: dict[str, Any]) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from gaitwire.core.deform.pinned import Pinned, PinSet
 from gaitwire.core.deform.weights import bone_weights, settled
 from gaitwire.core.geometry.mesh import Binding, Mesh, bind, fitting_spacing, make_mesh, thickness
 from gaitwire.core.puppet.art import Art
-from gaitwire.core.puppet.edit import tip_of
+from gaitwire.core.puppet.joints import tip_of
 from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
 from gaitwire.core.puppet.outline import Masks, art_region
 from gaitwire.core.puppet.soften import art_points, has_pictures

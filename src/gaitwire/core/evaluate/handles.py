@@ -170,7 +170,15 @@ def _rounded(value: float, step: float) -> float:
 def _keep(wanted: Wanted, grip: Grip, values: Mapping[str, float]) -> None:
     for name, value in values.items():
         prop = PROPERTIES["bone"][name]
+        if name == "turn":
+            value = _within(grip, value)
         wanted[grip.instance_id, grip.owner_id, name] = min(prop.high, max(prop.low, value))
+
+
+def _within(grip: Grip, turn: float) -> float:
+    """A turn held to the bone's limits; one that keys hold beyond them is not pulled in before it is moved back."""
+    low, high = min(grip.limits[0], grip.values["turn"]), max(grip.limits[1], grip.values["turn"])
+    return min(high, max(low, turn))
 
 
 def unwrapped(previous: float, value: float) -> float:

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from gaitwire.core.conventions import UP
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate.skeleton import Node
-from gaitwire.core.kinematics.limbs import limb_bones
+from gaitwire.core.puppet.limbing import limb_bones
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance

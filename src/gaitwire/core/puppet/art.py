@@ -122,6 +122,13 @@ class Art(_Frozen):
 Group.model_rebuild()
 
 
+def compose(outer: Matrix, inner: Matrix) -> Matrix:
+    """The matrix that applies `inner` first."""
+    a, b, c, d, e, f = outer
+    p, q, r, s, t, u = inner
+    return (a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * t + c * u + e, b * t + d * u + f)
+
+
 def leaves(nodes: tuple[ArtNode, ...]) -> Iterator[Shape | Picture]:
     """All shapes and pictures below the nodes, in drawing order."""
     for node in nodes:

@@ -5,23 +5,14 @@ Pivots are absolute in the puppet's pixels, so hanging a bone elsewhere moves no
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable, Sequence
-from typing import NamedTuple
+from collections.abc import Collection, Iterable, Sequence
 
 from gaitwire.core.conventions import UP
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
-from gaitwire.core.puppet.model import Bone, Part, Puppet
+from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.model import Bone, Limb, Part, Puppet
 from gaitwire.core.puppet.tree import children_of, descendants, refuse_cycle, walk
-
-
-class Change(NamedTuple):
-    """Rows to store and ids to remove."""
-
-    bones: tuple[Bone, ...] = ()
-    parts: tuple[Part, ...] = ()
-    removed_bones: tuple[str, ...] = ()
-    removed_parts: tuple[str, ...] = ()
 
 
 def find_bone(puppet: Puppet, bone_id: str) -> Bone:
@@ -45,29 +36,6 @@ def refuse_locked(items: Iterable[Bone | Part]) -> None:
     for item in items:
         if item.locked:
             raise LockedError(f"“{item.name}” is locked.", "Unlock it first.")
-
-
-def set_pivot(bone: Bone, x: float, y: float) -> Bone:
-    """The bone with its pivot elsewhere; a bone with length keeps its tip where it was."""
-    if bone.length == 0:
-        return bone.model_copy(update={"x": x, "y": y})
-    tip_x, tip_y = tip_of(bone)
-    return set_tip(bone.model_copy(update={"x": x, "y": y}), tip_x, tip_y)
-
-
-def tip_of(bone: Bone) -> tuple[float, float]:
-    """Where the bone ends, in the puppet's pixels."""
-    angle = math.radians(bone.angle)
-    return bone.x + bone.length * math.cos(angle), bone.y + bone.length * math.sin(angle)
-
-
-def set_tip(bone: Bone, x: float, y: float) -> Bone:
-    """The bone pointing to (x, y); a tip on the pivot makes it a group without length."""
-    dx, dy = x - bone.x, y - bone.y
-    length = math.hypot(dx, dy)
-    if length < 0.5:
-        return bone.model_copy(update={"length": 0.0})
-    return bone.model_copy(update={"length": round(length, 3), "angle": round(math.degrees(math.atan2(dy, dx)), 4)})
 
 
 def hang(puppet: Puppet, bone_ids: Sequence[str], parent_id: str | None, before_id: str | None = None) -> Change:
@@ -129,9 +97,10 @@ def group(puppet: Puppet, bone_ids: Sequence[str], new_id: str, name: str) -> Ch
 
 
 def remove_bones(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
-    """Remove bones; their children and parts go to the next bone above that stays.
+    """Remove bones; their children, parts and pins go to the next bone above that stays.
 
-    Raises InvalidInputError when a part would have nothing to hang from.
+    Limbs that end at one of them go with it; a limb they were a link of becomes shorter. Raises
+    InvalidInputError when a part would have nothing to hang from.
     """
     gone = {find_bone(puppet, i).id for i in bone_ids}
     refuse_locked(b for b in puppet.bones if b.id in gone)
@@ -147,15 +116,49 @@ def remove_bones(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
              if b.id not in gone and b.parent_id in gone]  # fmt: skip
     parts = []
     for part in puppet.parts:
-        if part.bone_id in gone:
-            home = above(part.bone_id)
-            if home is None:
-                raise InvalidInputError(
-                    f"“{part.name}” hangs from a bone you are removing, and nothing is above it.",
-                    "Hang it elsewhere first.",
-                )
-            parts.append(part.model_copy(update={"bone_id": home}))
-    return Change(bones=tuple(bones), parts=tuple(parts), removed_bones=tuple(gone))
+        home = above(part.bone_id) if part.bone_id in gone else part.bone_id
+        if home is None:
+            raise InvalidInputError(
+                f"“{part.name}” hangs from a bone you are removing, and nothing is above it.",
+                "Hang it elsewhere first.",
+            )
+        bends = tuple(b for b in part.bends_with if b not in gone and b != home)
+        if home != part.bone_id or bends != part.bends_with:
+            parts.append(part.model_copy(update={"bone_id": home, "bends_with": bends}))
+    pins = [p.model_copy(update={"bone_id": above(p.bone_id)}) for p in puppet.pins if p.bone_id in gone]
+    limbs, ended = _shorter_limbs(puppet, gone)
+    return Change(
+        bones=tuple(bones), parts=tuple(parts), pins=tuple(pins), limbs=limbs, removed_bones=tuple(gone),
+        removed_limbs=ended,
+    )  # fmt: skip
+
+
+def _shorter_limbs(puppet: Puppet, gone: Collection[str]) -> tuple[tuple[Limb, ...], tuple[str, ...]]:
+    """Limbs that lose some of their bones, and ids of those that cannot be any more."""
+    shorter, ended = [], []
+    for limb in puppet.limbs:
+        if limb.tip_id in gone:
+            ended.append(limb.id)
+            continue
+        chain = chain_of(puppet, limb)
+        left = sum(b.id not in gone for b in chain)
+        if left < 2:
+            ended.append(limb.id)
+        elif left < len(chain):
+            shorter.append(limb.model_copy(update={"count": left}))
+    return tuple(shorter), tuple(ended)
+
+
+def remove_parts(puppet: Puppet, part_ids: Sequence[str]) -> Change:
+    """Remove parts with their replacements and pins; their bones stay."""
+    parts = [find_part(puppet, i) for i in part_ids]
+    refuse_locked(parts)
+    gone = {p.id for p in parts}
+    return Change(
+        removed_parts=tuple(gone),
+        removed_replacements=tuple(r.id for r in puppet.replacements if r.part_id in gone),
+        removed_pins=tuple(p.id for p in puppet.pins if p.part_id in gone),
+    )
 
 
 def hang_parts(puppet: Puppet, part_ids: Sequence[str], bone_id: str) -> Change:

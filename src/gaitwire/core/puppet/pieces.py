@@ -8,7 +8,8 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.art import Art, ArtNode, Group
 from gaitwire.core.puppet.boxes import node_box
-from gaitwire.core.puppet.edit import Change, refuse_locked
+from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.edit import refuse_locked
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 
 
@@ -33,9 +34,19 @@ def joined_art(parts: Sequence[tuple[Art, float]]) -> Art:
     return Art(nodes=tuple(nodes), box=box)
 
 
+def refuse_fitted(puppet: Puppet, parts: Sequence[Part]) -> None:
+    """Raise InvalidInputError for a part whose softness or replacements would be lost."""
+    for part in parts:
+        if part.soft:
+            raise InvalidInputError(f"“{part.name}” is soft.", "Make it rigid first.")
+        if any(r.part_id == part.id for r in puppet.replacements):
+            raise InvalidInputError(f"“{part.name}” has replacements.", "Remove them first.")
+
+
 def apart(puppet: Puppet, part: Part, pieces: Sequence[tuple[Bone, Part]]) -> Change:
     """The part's pieces in its place, each on its own bone below the part's."""
     refuse_locked([part])
+    refuse_fitted(puppet, [part])
     ordered: list[Part] = []
     for other in sorted(puppet.parts, key=lambda p: p.rank):
         ordered += [piece for _, piece in pieces] if other.id == part.id else [other]
@@ -51,6 +62,7 @@ def join(puppet: Puppet, parts: Sequence[Part], art_hash: str) -> Change:
     if len(parts) < 2:
         raise InvalidInputError("One part alone cannot be joined.", "Choose at least two.")
     refuse_locked(parts)
+    refuse_fitted(puppet, parts)
     chosen = sorted(parts, key=lambda p: p.rank)
     one = chosen[0].model_copy(update={"art_hash": art_hash, "opacity": 1.0})
     gone = {p.id for p in chosen[1:]}

@@ -12,7 +12,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.geometry.path import finer, mapped, points_of
-from gaitwire.core.puppet.art import Art, ArtNode, Clip, Gradient, Group, Matrix, Paint, Picture, Shape
+from gaitwire.core.puppet.art import Art, ArtNode, Clip, Gradient, Group, Matrix, Paint, Picture, Shape, compose
 
 _TIMES_GRAIN = 1.5
 """A curve of a soft part is at most so many times as long as its mesh is wide."""
@@ -34,8 +34,14 @@ def _node(node: ArtNode, longest: float) -> ArtNode:
 
 
 def _shape(shape: Shape, longest: float) -> Shape:
+    plain = plain_shape(shape)
+    return plain.model_copy(update={"d": finer(plain.d, longest)})
+
+
+def plain_shape(shape: Shape) -> Shape:
+    """The shape without a matrix of its own; a stroke that was squeezed becomes an even one as wide on the whole."""
     if shape.matrix is None:
-        return shape.model_copy(update={"d": finer(shape.d, longest)})
+        return shape
     a, b, c, d, _, _ = shape.matrix
     wider = math.sqrt(abs(a * d - b * c))
     stroke = shape.stroke
@@ -49,17 +55,14 @@ def _shape(shape: Shape, longest: float) -> Shape:
             }
         )
     fill = None if shape.fill is None else _paint(shape.fill, shape.matrix)
-    path = finer(mapped(shape.d, shape.matrix), longest)
+    path = mapped(shape.d, shape.matrix)
     return shape.model_copy(update={"d": path, "fill": fill, "stroke": stroke, "matrix": None})
 
 
 def _paint(paint: Paint, outer: Matrix) -> Paint:
     if not isinstance(paint, Gradient):
         return paint
-    a, b, c, d, e, f = outer
-    p, q, r, s, t, u = paint.matrix
-    joined = (a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * t + c * u + e, b * t + d * u + f)
-    return paint.model_copy(update={"matrix": joined})
+    return paint.model_copy(update={"matrix": compose(outer, paint.matrix)})
 
 
 def _paths(nodes: tuple[ArtNode, ...]) -> Iterator[str]:

@@ -9,7 +9,7 @@ from xml.etree.ElementTree import Element
 
 from gaitwire.core.errors import TooLargeError
 from gaitwire.core.geometry.path import path_box
-from gaitwire.core.puppet.art import ArtNode, Clip, FillRule, Group, Matrix, Picture, Shape, Stroke
+from gaitwire.core.puppet.art import ArtNode, Clip, FillRule, Group, Matrix, Picture, Shape, Stroke, compose
 from gaitwire.core.puppet.boxes import node_box
 from gaitwire.formats.reading import LIMITS, Notes
 from gaitwire.formats.svg import values
@@ -19,7 +19,6 @@ from gaitwire.formats.svg.outline import (
     Command,
     Page,
     PointBudget,
-    compose,
     is_similarity,
     outline,
     rectangle,

@@ -23,13 +23,6 @@ Page = tuple[float, float]
 _KAPPA = 4 / 3 * (math.sqrt(2) - 1)
 
 
-def compose(outer: Matrix, inner: Matrix) -> Matrix:
-    """The matrix that applies `inner` first."""
-    a, b, c, d, e, f = outer
-    p, q, r, s, t, u = inner
-    return (a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * t + c * u + e, b * t + d * u + f)
-
-
 def is_similarity(matrix: Matrix) -> bool:
     """Whether a circle stays a circle, so that a stroke can be scaled with it."""
     a, b, c, d, _, _ = matrix

@@ -6,11 +6,11 @@ from collections.abc import Callable, Mapping
 from xml.etree.ElementTree import Element
 
 from gaitwire.core.geometry.bounds import Box
-from gaitwire.core.puppet.art import Gradient, Matrix, Paint, Solid, Stop, Stroke
+from gaitwire.core.puppet.art import Gradient, Matrix, Paint, Solid, Stop, Stroke, compose
 from gaitwire.formats.reading import Notes
 from gaitwire.formats.svg import values
 from gaitwire.formats.svg.document import href, local_name
-from gaitwire.formats.svg.outline import Page, compose
+from gaitwire.formats.svg.outline import Page
 from gaitwire.formats.svg.style import Cascade, Style
 
 _CAPS = {"butt": "butt", "round": "round", "square": "square"}

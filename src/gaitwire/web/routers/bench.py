@@ -264,17 +264,13 @@ def remove_bones(bench: Gestures, ids: Ids) -> HTMLResponse:
     return _changed(bench)
 
 
-@router.post("/bones/{bone_id}/pivot")
-def pivot(bench: Gestures, bone_id: str, x: Coordinate, y: Coordinate) -> HTMLResponse:
-    """Move a pivot."""
-    bench.set_pivot(bone_id, round(x, 3), round(y, 3))
-    return _changed(bench)
-
-
-@router.post("/bones/{bone_id}/tip")
-def tip(bench: Gestures, bone_id: str, x: Coordinate, y: Coordinate) -> HTMLResponse:
-    """Move a tip."""
-    bench.set_tip(bone_id, x, y)
+@router.post("/bones/{bone_id}/{end}")
+def move_joint(
+    bench: Gestures, bone_id: str, end: Literal["pivot", "tip"], x: Coordinate, y: Coordinate,
+    alone: Annotated[bool, Form()] = False,
+) -> HTMLResponse:  # fmt: skip
+    """Move an end of a bone, with its neighbours' that lie on it or alone."""
+    bench.move_joint(bone_id, end, x, y, alone)
     return _changed(bench)
 
 

@@ -1,0 +1,36 @@
+"""Art put elsewhere: moved, turned, scaled or reflected as a whole."""
+
+from __future__ import annotations
+
+from gaitwire.core.geometry.bounds import Box, union
+from gaitwire.core.geometry.path import mapped
+from gaitwire.core.puppet.art import Art, ArtNode, Clip, Group, Matrix, Picture, Shape, compose
+from gaitwire.core.puppet.boxes import node_box
+from gaitwire.core.puppet.soften import plain_shape
+
+
+def placed(art: Art, matrix: Matrix) -> Art:
+    """The art under a matrix; strokes grow with it."""
+    nodes = tuple(_node(node, matrix) for node in art.nodes)
+    box = union(b for node in nodes if (b := node_box(node)) is not None)
+    return Art(nodes=nodes, box=Box(*(round(v, 4) for v in box)) if box else art.box)
+
+
+def _node(node: ArtNode, matrix: Matrix) -> ArtNode:
+    if isinstance(node, Picture):
+        return node.model_copy(update={"matrix": compose(matrix, node.matrix)})
+    if isinstance(node, Shape):
+        if node.matrix is not None:  # its stroke was squeezed, and must stay so
+            return node.model_copy(update={"matrix": compose(matrix, node.matrix)})
+        return plain_shape(node.model_copy(update={"matrix": matrix}))
+    return _group(node, matrix)
+
+
+def _group(group: Group, matrix: Matrix) -> Group:
+    clips = tuple(Clip(paths=tuple((mapped(d, matrix), rule) for d, rule in c.paths)) for c in group.clips)
+    return group.model_copy(update={"children": tuple(_node(c, matrix) for c in group.children), "clips": clips})
+
+
+def reflection(axis: float) -> Matrix:
+    """The matrix that reflects in the upright line x = axis."""
+    return -1.0, 0.0, 0.0, 1.0, 2 * axis, 0.0
