@@ -56,7 +56,7 @@ def test_a_joint_is_typed_and_nudged(program):
 def test_a_bone_is_drawn_hung_by_dragging_and_a_ring_is_refused(program):
     page = program.bench("Pip")
     page.keyboard.press("Escape")
-    tool(page, "draw bone")
+    tool(page, "draw bones")
     program.drag(program.at(20, 230), program.at(60, 150))
     row(page, "bone").wait_for()
     row(page, "bone").drag_to(row(page, "leaf"), target_position={"x": 60, "y": 15})
@@ -147,7 +147,7 @@ def test_a_tip_is_dragged_a_part_hung_on_a_bone_and_a_bone_drawn_from_a_tip(prog
     end = page.evaluate("window.gaitwire.joint('leaf').end")
     assert end == pytest.approx([at["end"][0] + 20, at["end"][1] - 20], abs=0.6)
     assert pivot(program, "leaf") == pytest.approx(at["at"], abs=0.01)
-    tool(page, "draw bone")
+    tool(page, "draw bones")
     program.drag(program.at(*end), program.at(end[0] + 30, end[1] + 40))
     row(page, "bone").wait_for()
     row(page, "mouth", "part").drag_to(row(page, "bone"), target_position={"x": 60, "y": 15})

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from gaitwire.core.errors import CycleError, InvalidInputError, LockedError
 from gaitwire.core.geometry.bounds import Box
-from gaitwire.core.puppet import edit
+from gaitwire.core.puppet import edit, joints
 from gaitwire.core.puppet.roles import guess_from_name
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.puppet.tree import descendants, walk
@@ -70,9 +70,9 @@ def test_siblings_are_put_in_order():
 
 
 def test_a_pivot_moves_and_the_tip_stays():
-    moved = edit.set_pivot(bone("b", x=0, y=0, length=10, angle=0), 4, 3)
-    assert edit.tip_of(moved) == pytest.approx((10, 0), abs=1e-3)
-    assert edit.set_tip(moved, 4.1, 3.1).length == 0  # so near is a group
+    moved = joints.set_pivot(bone("b", x=0, y=0, length=10, angle=0), 4, 3)
+    assert joints.tip_of(moved) == pytest.approx((10, 0), abs=1e-3)
+    assert joints.set_tip(moved, 4.1, 3.1).length == 0  # so near is a group
 
 
 @pytest.mark.parametrize(

@@ -103,11 +103,11 @@ def test_a_mesh_that_would_be_too_fine_is_refused_and_nothing_stored(rig):
     bench.soften([sleeve.id])
     revision = rig.puppet.revision
     with pytest.raises(InvalidInputError, match="too fine"):
-        bench.set_grain([sleeve.id], 1.0)
+        rig.update_parts([sleeve.id], {"grain": 1.0})
     with pytest.raises(InvalidInputError, match="grain"):
-        bench.set_grain([sleeve.id], -3)
+        rig.update_parts([sleeve.id], {"grain": -3})
     assert rig.puppet.revision == revision
-    bench.set_grain([sleeve.id], 12.0)
+    rig.update_parts([sleeve.id], {"grain": 12.0})
     assert bench.skin(sleeve.id).body.grain == 12.0
 
 

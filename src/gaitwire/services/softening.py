@@ -57,18 +57,6 @@ class Softening(PuppetGestures):
         """Set the bones that bend a part besides its own."""
         self.commit("bend with bones", lambda puppet: softness.bend_with(puppet, part_id, bone_ids))
 
-    def set_grain(self, part_ids: Sequence[str], grain: float) -> None:
-        """Pixels between the points of parts' meshes; 0: as fits the art."""
-        self._set_parts("set a mesh", part_ids, {"grain": grain})
-
-    def _set_parts(self, label: str, part_ids: Sequence[str], values: Mapping[str, Any]) -> None:
-        def work(puppet: Puppet) -> Change:
-            parts = [find_part(puppet, i) for i in part_ids]
-            refuse_locked(parts)
-            return Change(parts=tuple(revised(p, values) for p in parts))
-
-        self.commit(label, work)
-
     def skin(self, part_id: str) -> Skin:
         """A soft part's skin; raises InvalidInputError for a rigid one."""
         puppet = self.puppet
@@ -112,7 +100,13 @@ class Softening(PuppetGestures):
 
     def unbrush(self, part_ids: Sequence[str]) -> None:
         """Go back to the weights that the bones' places give."""
-        self._set_parts("weights as computed", part_ids, {"weights_hash": ""})
+
+        def work(puppet: Puppet) -> Change:
+            parts = [find_part(puppet, i) for i in part_ids]
+            refuse_locked(parts)
+            return Change(parts=tuple(p.model_copy(update={"weights_hash": ""}) for p in parts))
+
+        self.commit("weights as computed", work)
 
     def place_pin(self, part_id: str, kind: PinKind, x: float, y: float, symmetric: bool = False) -> list[str]:
         """A pin on a part, and its twin beyond the puppet's middle line if asked; their ids. No keys are written."""

@@ -7,10 +7,11 @@ from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, field
 
 from gaitwire.core.puppet.model import Puppet
-from gaitwire.core.puppet.roles import REGIONS, SIDES, Region, Side
+from gaitwire.core.puppet.roles import REGIONS, SIDES
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.body_map import area_label
 
 SEAT = "seat"
 
@@ -78,10 +79,6 @@ def _merged(times: Iterable[float]) -> tuple[float, ...]:
     return tuple(out)
 
 
-def _label(region: Region, side: Side) -> str:
-    return region.capitalize() if side == "centre" or region in ("head", "body") else f"{side.capitalize()} {region}"
-
-
 def front_to_back(scene: Scene) -> list[Instance]:
     """The scene's puppets, the one in front first."""
     return sorted(scene.instances, key=lambda i: (i.depth, i.id), reverse=True)
@@ -129,7 +126,7 @@ def _groups(
     found: dict[str, list[str]] = {}
     for region in REGIONS:
         for side in SIDES:
-            label = _label(region, side)
+            label = area_label(region, side)
             members = [b.id for b in bones if b.region == region and (b.side == side)]
             found.setdefault(label, []).extend(members)
     by_id = {b.id: b for b in bones}

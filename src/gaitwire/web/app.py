@@ -13,7 +13,7 @@ from gaitwire.services.jobs import JobBoard
 from gaitwire.services.workers import warm_up
 from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
-from gaitwire.web.routers import bench, floor, history, pictures, send_off, shelf
+from gaitwire.web.routers import bench, floor, history, pictures, rigging, send_off, shelf
 from gaitwire.web.safety import Guard
 from gaitwire.web.templating import STATIC
 
@@ -44,6 +44,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     for router in (
         shelf.router,
         bench.router,
+        rigging.router,
         floor.router,
         send_off.router,
         pictures.router,

@@ -18,9 +18,10 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from gaitwire.core.errors import GaitWireError, InvalidInputError
-from gaitwire.core.evaluate import Frames, evaluate
+from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.handles import Grip, Wanted, drag, take, tops, unwrapped
+from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.services.workspace import Workspace
 
@@ -45,6 +46,9 @@ class Message(BaseModel):
     free: bool = False
     reach: float = Field(default=8.0, ge=0, le=1e4)
     step: float = Field(default=0.0, ge=0, le=360)
+    limb: str = ""
+    joint: int = Field(default=0, ge=0, le=20)
+    stays: int = Field(default=0, ge=0, le=20)
     began: int = 0
     """Counts gestures, so that a turn that goes round and round starts afresh with each."""
 
@@ -59,6 +63,7 @@ class Session:
         self._began = -1
         self._last: Wanted = {}
         self._grips: list[Grip] = []
+        self._limb: LimbGrip | None = None
 
     def answer(self, message: Message) -> Reply:
         work = KINDS.get(message.kind)
@@ -68,10 +73,7 @@ class Session:
 
     def pose(self, message: Message) -> Reply:
         """Drag nodes; the values wanted, and the frame as it would look."""
-        if self.kind == "puppet":
-            compiled = self.workspace.compiled_puppet(self.document_id)
-        else:
-            compiled = self.workspace.compiled(self.document_id)
+        compiled = self._compiled()
         if message.began != self._began:
             nodes = tops(compiled, message.nodes) if message.gesture == "shift" else message.nodes
             self._grips = [take(compiled, i, o, message.frame) for i, o in nodes]
@@ -79,11 +81,29 @@ class Session:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)
         wanted = drag(message.gesture, self._grips[0], self._grips[1:], start, now, message.step)
+        return self._shown(compiled, message, wanted)
+
+    def _compiled(self) -> CompiledScene:
+        if self.kind == "puppet":
+            return self.workspace.compiled_puppet(self.document_id)
+        return self.workspace.compiled(self.document_id)
+
+    def _shown(self, compiled: CompiledScene, message: Message, wanted: Wanted) -> Reply:
         if message.began == self._began:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
         self._began, self._last = message.began, wanted
         frames = evaluate(compiled, np.array([message.frame]), wanted)
         return {"values": [[*slot, value] for slot, value in wanted.items()]}, frames
+
+    def reach(self, message: Message) -> Reply:
+        """Drag a limb by one of its joints while another stays; also by how much it cannot follow."""
+        compiled = self._compiled()
+        if message.began != self._began or self._limb is None:
+            instance = message.nodes[0][0] if message.nodes else self.document_id
+            self._limb = take_limb(compiled, instance, message.limb, message.frame)
+        found = reach(self._limb, (message.x, message.y), message.joint, message.stays)
+        head, frames = self._shown(compiled, message, found.values)
+        return {**head, "miss": found.miss}, frames
 
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""
@@ -97,7 +117,9 @@ class Session:
         return {"x": found.x, "y": found.y, "snap": found.kind}, None
 
 
-KINDS: dict[str, Callable[[Session, Message], Reply]] = {"pose": Session.pose, "snap": Session.snap}
+KINDS: dict[str, Callable[[Session, Message], Reply]] = {
+    "pose": Session.pose, "reach": Session.reach, "snap": Session.snap,
+}  # fmt: skip
 """Every kind of live message."""
 
 

@@ -2,26 +2,39 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from fastapi import APIRouter, Depends, Form, Query
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
-from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.geometry.bounds import Box, union
-from gaitwire.core.puppet.model import Bone, Part, Puppet
-from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
+from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.services.bench import Bench
+from gaitwire.services.body_map import body_map
+from gaitwire.services.gestures import PuppetGestures
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import scene_with
 from gaitwire.web.context import Revision, Space, Standing, standing
+from gaitwire.web.routers import bench_card as cards
+from gaitwire.web.routers.forms import (
+    Coordinate,
+    Field,
+    Ids,
+    Readers,
+    Value,
+    flag,
+    number,
+    number_or_none,
+    percent,
+    read_field,
+    read_ids,
+)
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
-from gaitwire.web.routers.staging import node_entries, part_entries
+from gaitwire.web.routers.staging import limb_entries, node_entries, part_entries
 from gaitwire.web.templating import page, render
 
 router = APIRouter(prefix="/bench/{puppet_id}")
@@ -29,8 +42,10 @@ router = APIRouter(prefix="/bench/{puppet_id}")
 TOOLS = (
     ("pick", "pick", "Pick parts and bones (P)"),
     ("joint", "joint", "Move joints; Alt holds snapping off (J)"),
-    ("bone", "draw bone", "Drag from joint to tip (B)"),
-    ("try", "try range", "Turn a bone to see how its joint holds; nothing is kept (T)"),
+    ("bone", "draw bones", "Click joint after joint; Enter ends the chain (B)"),
+    ("pin", "pins", "Click on a soft part to place a pin; drag one to move it (I)"),
+    ("brush", "brush", "Brush how much a bone holds of a soft part (H)"),
+    ("try", "try range", "Turn a bone or pull a limb to see how it holds; nothing is kept (T)"),
 )
 
 
@@ -39,15 +54,16 @@ def _bench(workspace: Space, puppet_id: str, revision: Revision = None) -> Bench
 
 
 Gestures = Annotated[Bench, Depends(_bench)]
-Ids = Annotated[str, Form(max_length=40_000)]
-
-
-def _ids(text: str) -> list[str]:
-    return [part for part in text.split(",") if part]
 
 
 def _lists(puppet: Puppet) -> dict[str, Any]:
-    return {"puppet": puppet, "tree": list(walk(puppet.bones)), "names": {b.id: b.name for b in puppet.bones}}
+    return {
+        "puppet": puppet,
+        "map": body_map(puppet),
+        "tree": list(walk(puppet.bones)),
+        "names": {b.id: b.name for b in puppet.bones},
+        "several": {r.part_id for r in puppet.replacements},
+    }
 
 
 @router.get("")
@@ -66,13 +82,15 @@ def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLRespon
         remark,
         f'<hx-partial hx-target="#bones" hx-swap="outerMorph">{render("bench/bones.html", **lists)}</hx-partial>',
         f'<hx-partial hx-target="#parts" hx-swap="outerMorph">{render("bench/parts.html", **lists)}</hx-partial>',
+        f'<hx-partial hx-target="#bodymap" hx-swap="outerMorph">{render("parts/body_map.html", **lists)}</hx-partial>',
     )
 
 
 FRAGMENTS["puppet"] = _fragments
 
 
-def _changed(bench: Bench, remark: str = "", **extra: str) -> HTMLResponse:
+def changed(bench: PuppetGestures, remark: str = "", **extra: str) -> HTMLResponse:
+    """The answer to a gesture: how things stand now, and in headers what was made."""
     response = _fragments(bench.workspace, standing(bench.workspace, "puppet", bench.puppet_id), remark)
     for name, value in extra.items():
         response.headers[f"Gw-{name.title()}"] = value
@@ -92,6 +110,7 @@ def stage(workspace: Space, puppet_id: str) -> JSONResponse:
             "base": [puppet.base_x, puppet.base_y],
             "parts": part_entries(workspace, compiled),
             "nodes": node_entries(compiled),
+            "limbs": limb_entries(puppet),
         }
     )
 
@@ -104,59 +123,34 @@ def frame(workspace: Space, puppet_id: str) -> Response:
     return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
 
 
-def _common(items: Sequence[Bone | Part], fields: Sequence[str]) -> dict[str, Any]:
-    """Each field's value where all agree, else None."""
-    rows = [item.model_dump() for item in items]
-    return {f: rows[0][f] if all(r[f] == rows[0][f] for r in rows) else None for f in fields}
-
-
 @router.get("/card")
 def card(
-    workspace: Space, puppet_id: str, bones: Annotated[str, Query()] = "", parts: Annotated[str, Query()] = ""
+    workspace: Space,
+    puppet_id: str,
+    bones: Annotated[str, Query()] = "",
+    parts: Annotated[str, Query()] = "",
+    pins: Annotated[str, Query()] = "",
 ) -> HTMLResponse:
     """The card about what is chosen."""
     puppet = workspace.puppet(puppet_id)
-    chosen_bones = [b for i in _ids(bones) if (b := puppet.bone(i)) is not None]
-    chosen_parts = [p for i in _ids(parts) if (p := puppet.part(i)) is not None]
-    names = {b.id: b.name for b in puppet.bones}
-    context: dict[str, Any] = {"puppet": puppet, "bones": chosen_bones, "parts": chosen_parts, "about": ""}
+    chosen_bones = [b for i in read_ids(bones) if (b := puppet.bone(i)) is not None]
+    chosen_parts = [p for i in read_ids(parts) if (p := puppet.part(i)) is not None]
+    wanted = set(read_ids(pins))
+    chosen_pins = [p for p in puppet.pins if p.id in wanted]
+    context: dict[str, Any] = {"puppet": puppet, "bones": chosen_bones, "parts": chosen_parts, "pins": chosen_pins}
     if chosen_bones:
-        context |= _bone_card(puppet, chosen_bones, names)
-    elif chosen_parts:
-        common = _common(chosen_parts, ("bone_id", "opacity"))
-        common["opacity"] = None if common["opacity"] is None else round(common["opacity"] * 100, 1)
-        homes = {names[p.bone_id] for p in chosen_parts}
-        context |= {
-            "shapes": len(workspace.art(chosen_parts[0].art_hash).nodes),
-            "common": common,
-            "about": f"hangs from {homes.pop()}" if len(homes) == 1 else "hang from several bones",
-            "all_bones": [(row.bone.id, "· " * row.depth + row.bone.name) for row in walk(puppet.bones)],
-        }
-    return page("bench/card.html", **context)
+        return page("bench/card_bones.html", **context, **cards.bone_card(puppet, chosen_bones))
+    if chosen_parts:
+        return page("bench/card_parts.html", **{**context, **cards.part_card(workspace, puppet, chosen_parts)})
+    if chosen_pins:
+        return page("bench/card_pins.html", **context, **cards.pin_card(puppet, chosen_pins))
+    return page("bench/card_puppet.html", **context, **cards.puppet_card(puppet))
 
 
-def _bone_card(puppet: Puppet, bones: list[Bone], names: dict[str, str]) -> dict[str, Any]:
-    fields = ("parent_id", "region", "side", "role", "x", "y", "length", "angle", "keep_volume")
-    common = _common(bones, fields)
-    same_parent = len({b.parent_id for b in bones}) == 1
-    if same_parent and common["parent_id"] is None:
-        common["parent_id"] = ""
-    for name in ("x", "y", "length", "angle"):
-        common[name] = None if common[name] is None else round(common[name], 2)
-    parts = sum(1 for p in puppet.parts if p.bone_id in {b.id for b in bones})
-    first = bones[0]
-    kind = "bone" if first.length > 0 else "without length"
-    above = f"hangs from {names[first.parent_id]}" if first.parent_id in names else "hangs from nothing"
-    about = f"{kind}, {above}" if len(bones) == 1 else "what is typed here goes to all of them"
-    return {
-        "common": common,
-        "same_parent": same_parent,
-        "about": f"{about}, {parts} part{'' if parts == 1 else 's'}",
-        "parents": [("", "nothing"), *((r.bone.id, "· " * r.depth + r.bone.name) for r in walk(puppet.bones))],
-        "regions": [(r, r) for r in REGIONS],
-        "sides": [(s, s) for s in SIDES],
-        "roles": [("", "none"), *((r, r) for r in ROLES)],
-    }
+@router.get("/map")
+def map_(workspace: Space, puppet_id: str) -> HTMLResponse:
+    """The body map."""
+    return page("parts/body_map.html", map=body_map(workspace.puppet(puppet_id)))
 
 
 @router.post("/puppet")
@@ -172,51 +166,38 @@ def set_puppet(
     if base_x is not None or base_y is not None:
         puppet = bench.puppet
         bench.set_base(base_x if base_x is not None else puppet.base_x, base_y if base_y is not None else puppet.base_y)
-    return _changed(bench)
+    return changed(bench)
 
 
-_FLAGS = ("hidden", "locked", "keep_volume")
-_NUMBERS = ("x", "y", "angle", "length", "opacity")
-_WORDS = ("name", "region", "side", "role")
-
-
-def _value(field: str, text: str) -> Any:
-    if field in _FLAGS:
-        return text == "true"
-    if field in _WORDS:
-        return text
-    if field not in _NUMBERS:
-        raise InvalidInputError(f"“{field}” cannot be set here.")
-    try:
-        number = float(text)
-    except ValueError:
-        raise InvalidInputError(f"“{text[:20]}” is no number.", "Type a number.") from None
-    if not np.isfinite(number) or abs(number) > 1e5:
-        raise InvalidInputError(f"“{text[:20]}” is out of range.", "Type a smaller number.")
-    return number / 100 if field == "opacity" else number
+_BONE_FIELDS: Readers = {
+    **dict.fromkeys(("hidden", "locked", "keep_volume"), flag),
+    **dict.fromkeys(("name", "region", "side", "role", "tag"), str),
+    **dict.fromkeys(("x", "y", "angle", "length", "reach"), number),
+    **dict.fromkeys(("low", "high"), number_or_none),
+}
+_PART_FIELDS: Readers = {
+    **dict.fromkeys(("hidden", "locked"), flag), "name": str, "opacity": percent, "grain": number,
+}  # fmt: skip
 
 
 @router.post("/bones/set")
-def set_bones(bench: Gestures, ids: Ids, field: Annotated[str, Form()], value: Annotated[str, Form()]) -> HTMLResponse:
+def set_bones(bench: Gestures, ids: Ids, field: Field, value: Value) -> HTMLResponse:
     """Set one field of several bones."""
     if field == "parent_id":
-        bench.hang(_ids(ids), value or None)
+        bench.hang(read_ids(ids), value or None)
     else:
-        bench.update_bones(_ids(ids), {field: _value(field, value)})
-    return _changed(bench)
+        bench.update_bones(read_ids(ids), read_field(_BONE_FIELDS, field, value))
+    return changed(bench)
 
 
 @router.post("/parts/set")
-def set_parts(bench: Gestures, ids: Ids, field: Annotated[str, Form()], value: Annotated[str, Form()]) -> HTMLResponse:
+def set_parts(bench: Gestures, ids: Ids, field: Field, value: Value) -> HTMLResponse:
     """Set one field of several parts."""
     if field == "bone_id":
-        bench.hang_parts(_ids(ids), value)
+        bench.hang_parts(read_ids(ids), value)
     else:
-        bench.update_parts(_ids(ids), {field: _value(field, value)})
-    return _changed(bench)
-
-
-Coordinate = Annotated[float, Form(allow_inf_nan=False, ge=-1e5, le=1e5)]
+        bench.update_parts(read_ids(ids), read_field(_PART_FIELDS, field, value))
+    return changed(bench)
 
 
 @router.post("/bones/add")
@@ -232,13 +213,46 @@ def add_bone(
     """A new bone."""
     tip = (tip_x, tip_y) if tip_x is not None and tip_y is not None else None
     made = bench.add_bone(x, y, tip, parent or None, name)
-    return _changed(bench, made=made)
+    return changed(bench, made=made)
+
+
+@router.post("/bones/insert")
+def insert(bench: Gestures, bone: Annotated[str, Form()]) -> HTMLResponse:
+    """A new bone between a bone and the one it hangs from."""
+    return changed(bench, made=bench.insert_above(bone))
+
+
+@router.post("/bones/split")
+def split(bench: Gestures, bone: Annotated[str, Form()], pieces: Annotated[int, Form()] = 2) -> HTMLResponse:
+    """Cut a bone into pieces of one length."""
+    return changed(bench, made=",".join(bench.split(bone, pieces)))
+
+
+@router.post("/bones/meet")
+def meet(bench: Gestures, ids: Ids) -> HTMLResponse:
+    """Put pivots on the tips of the bones above."""
+    bench.meet_above(read_ids(ids))
+    return changed(bench)
+
+
+@router.post("/bones/mirror")
+def mirror(bench: Gestures, ids: Ids, across: Annotated[bool, Form()] = False) -> HTMLResponse:
+    """Bones with all below them on the other side: in place, or across the puppet's middle line."""
+    made = bench.mirror(read_ids(ids), bench.puppet.base_x if across else None)
+    return changed(bench, f"{len(made)} bones on the other side.", made=",".join(made))
+
+
+@router.post("/bones/guess")
+def guess(bench: Gestures, ids: Ids = "") -> HTMLResponse:
+    """Regions, sides and roles from names: of some bones, or of all."""
+    count = bench.guess_roles(read_ids(ids) or [b.id for b in bench.puppet.bones])
+    return changed(bench, f"{count} bones were set from their names." if count else "Names say nothing new.")
 
 
 @router.post("/bones/group")
 def group(bench: Gestures, ids: Ids, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
     """Group bones under a new one without length."""
-    return _changed(bench, made=bench.group(_ids(ids), name))
+    return changed(bench, made=bench.group(read_ids(ids), name))
 
 
 @router.post("/bones/hang")
@@ -251,17 +265,17 @@ def hang(
 ) -> HTMLResponse:
     """Hang bones from a parent, last among its own; or beside another bone, as its siblings."""
     if beside:
-        bench.hang_beside(_ids(ids), beside, after=place == "after")
+        bench.hang_beside(read_ids(ids), beside, after=place == "after")
     else:
-        bench.hang(_ids(ids), parent or None)
-    return _changed(bench)
+        bench.hang(read_ids(ids), parent or None)
+    return changed(bench)
 
 
 @router.post("/bones/remove")
 def remove_bones(bench: Gestures, ids: Ids) -> HTMLResponse:
     """Remove bones; what hung from them stays."""
-    bench.remove_bones(_ids(ids))
-    return _changed(bench)
+    bench.remove_bones(read_ids(ids))
+    return changed(bench)
 
 
 @router.post("/bones/{bone_id}/{end}")
@@ -271,14 +285,14 @@ def move_joint(
 ) -> HTMLResponse:  # fmt: skip
     """Move an end of a bone, with its neighbours' that lie on it or alone."""
     bench.move_joint(bone_id, end, x, y, alone)
-    return _changed(bench)
+    return changed(bench)
 
 
 @router.post("/parts/hang")
 def hang_parts(bench: Gestures, ids: Ids, bone: Annotated[str, Form()]) -> HTMLResponse:
     """Hang parts from a bone."""
-    bench.hang_parts(_ids(ids), bone)
-    return _changed(bench)
+    bench.hang_parts(read_ids(ids), bone)
+    return changed(bench)
 
 
 @router.post("/parts/order")
@@ -287,26 +301,26 @@ def order(
 ) -> HTMLResponse:
     """Put parts just in front of another, or move them by places."""
     if steps is not None:
-        bench.step_order(_ids(ids), steps)
+        bench.step_order(read_ids(ids), steps)
     else:
-        bench.reorder(_ids(ids), behind or None)
-    return _changed(bench)
+        bench.reorder(read_ids(ids), behind or None)
+    return changed(bench)
 
 
 @router.post("/parts/{part_id}/apart")
 def take_apart(bench: Gestures, part_id: str) -> HTMLResponse:
     """A part's shapes as parts of their own."""
-    return _changed(bench, made=",".join(bench.take_apart(part_id)))
+    return changed(bench, made=",".join(bench.take_apart(part_id)))
 
 
 @router.post("/parts/join")
 def join(bench: Gestures, ids: Ids) -> HTMLResponse:
     """Several parts as one."""
-    return _changed(bench, made=bench.join(_ids(ids)))
+    return changed(bench, made=bench.join(read_ids(ids)))
 
 
 @router.post("/parts/remove")
 def remove_parts(bench: Gestures, ids: Ids) -> HTMLResponse:
     """Remove parts."""
-    bench.remove_parts(_ids(ids))
-    return _changed(bench)
+    bench.remove_parts(read_ids(ids))
+    return changed(bench)

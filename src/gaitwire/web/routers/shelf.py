@@ -5,10 +5,8 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, UploadFile
-from starlette.concurrency import run_in_threadpool
 from starlette.responses import HTMLResponse, Response
 
-from gaitwire.core.errors import TooLargeError
 from gaitwire.core.scene import stamp_of
 from gaitwire.formats.reading import LIMITS
 from gaitwire.services.art_in import import_art
@@ -17,6 +15,7 @@ from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import discard, list_documents
 from gaitwire.store.history import SHELF
 from gaitwire.web.context import Space, Standing, standing
+from gaitwire.web.routers.forms import read_upload
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.templating import page, render, urls
 
@@ -59,12 +58,9 @@ FRAGMENTS["shelf"] = _fragments
 
 
 @router.post("/puppets")
-async def bring_in(workspace: Space, art: UploadFile, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
+def bring_in(workspace: Space, art: UploadFile, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
     """A puppet from an uploaded file."""
-    data = await art.read(LIMITS.bytes + 1)
-    if len(data) > LIMITS.bytes:
-        raise TooLargeError(f"This file is larger than {LIMITS.bytes // 10**6} MB.", "Make its pictures smaller.")
-    came = await run_in_threadpool(import_art, workspace, data, art.filename or "puppet.svg", name)
+    came = import_art(workspace, read_upload(art), art.filename or "puppet.svg", name)
     puppet = workspace.puppet(came.puppet_id)
     own = {p.bone_id for p in puppet.parts}
     arrival = render(

@@ -10,6 +10,7 @@ import numpy as np
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.compiled import Island
+from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
 from gaitwire.services.workspace import Workspace
 
@@ -87,3 +88,12 @@ def _pin(pin: Pin, away: Entry) -> Entry:
         "length": 0, "angle": -90, "side": "near", "holds": pin.holds_turn, "hidden": pin.hidden or away["hidden"],
         "locked": pin.kind == "anchor" or away["locked"], "parent": pin.bone_id,
     }  # fmt: skip
+
+
+def limb_entries(puppet: Puppet) -> list[Entry]:
+    """Limbs with the bones at their joints: the last one is the tip bone, at its joint or (whole) at its own tip."""
+    return [
+        {"id": i.id, "name": i.name, "whole": i.whole, "tip": i.tip_id, "joints": [b.id for b in chain] + [i.tip_id]}
+        for i in puppet.limbs
+        if len(chain := chain_of(puppet, i)) > 1
+    ]

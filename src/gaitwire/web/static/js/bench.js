@@ -1,9 +1,14 @@
-// The Bench: picking, joints, bones drawn and tried; lists that can be dragged.
+// The Bench: what is chosen, what is shown, the pointer and the keys. Its tools are in files of their own.
+import { installActs } from "./benchacts.js";
+import { installBoneTools } from "./benchtools.js";
+import { installBodyMap } from "./bodymap.js";
+import { installBrush } from "./brushtool.js";
 import { typing } from "./common.js";
 import { post, remark, settled } from "./edits.js";
 import { Frames } from "./frames.js";
 import { LiveLine } from "./liveline.js";
 import { installLists } from "./lists.js";
+import { installPinTool } from "./pintool.js";
 import { installProbe } from "./probe.js";
 import { Stage, svg } from "./stage.js";
 import { Wires } from "./wires.js";
@@ -12,12 +17,15 @@ const base = document.body.dataset.base;
 const stage = new Stage(document.getElementById("stage"));
 const wires = new Wires(stage);
 const live = new LiveLine(stage, "puppet", document.body.dataset.document, onReply);
-const chosen = { bones: new Set(), parts: new Set() };
+const chosen = { bones: new Set(), parts: new Set(), pins: new Set() };
 const hints = svg("g", { class: "hints" }, stage.overlay);
+
+/** What the tools share. */
+const bench = {
+  base, stage, wires, live, chosen, hints, tools: {}, gesture: null, model: null, rest: null,
+  choose, chooseAll, showChosen, drawHints, label,
+};
 let tool = "pick";
-let gesture = null;
-let rest = null;
-let model = null;
 let asking = 0;
 
 // ── what is shown ──
@@ -36,23 +44,28 @@ async function load() {
   } while (frames.stamp !== info.revision);
   await stage.fetchArt(info.parts);
   if (mine !== ticket) return;
-  model = info;
-  rest = frames;
+  bench.model = info;
+  bench.rest = frames;
   stage.setParts(info.parts);
   wires.setNodes(info.nodes);
   if (!stage.fitted) stage.fit(info.box);
   stage.box = info.box;
-  stage.show(rest);
+  stage.show(frames);
   setScenery();
-  const bones = new Set(info.nodes.filter(Boolean).map((n) => n.id));
-  const parts = new Set(info.parts.map((p) => p.id));
-  for (const id of [...chosen.bones]) if (!bones.has(id)) chosen.bones.delete(id);
-  for (const id of [...chosen.parts]) if (!parts.has(id)) chosen.parts.delete(id);
+  forget("parts", info.parts);
+  forget("bones", info.nodes.filter((node) => node?.kind === "bone"));
+  forget("pins", info.nodes.filter((node) => node && node.kind !== "bone"));
   showChosen();
 }
 
+/** What is no longer there cannot be chosen. */
+function forget(kind, entries) {
+  const known = new Set(entries.map((entry) => entry.id));
+  for (const id of [...chosen[kind]]) if (!known.has(id)) chosen[kind].delete(id);
+}
+
 function setScenery() {
-  if (model) stage.scenery = { line: { y: model.base[1], color: ink(), width: 1.5, dash: [] } };
+  if (bench.model) stage.scenery = { line: { y: bench.model.base[1], color: ink(), width: 1.5, dash: [] } };
   stage.redraw();
 }
 
@@ -63,20 +76,29 @@ function showChosen() {
     const on = chosen.bones.has(row.dataset.bone) || chosen.parts.has(row.dataset.part);
     row.classList.toggle("chosen", on);
     row.querySelector(".pick").setAttribute("aria-pressed", String(on));
+    row.classList.toggle("away", map.alone !== null && row.dataset.bone !== undefined && !map.alone.has(row.dataset.bone));
   }
-  wires.mark(chosen.bones);
-  const query = `bones=${[...chosen.bones].join(",")}&parts=${[...chosen.parts].join(",")}`;
+  wires.mark(new Set([...chosen.bones, ...chosen.pins]));
+  map.mark(chosen.bones);
+  const query = Object.entries(chosen).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
   asking += 1;
-  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; });
+  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); });
+  bench.heat.refresh();
   drawHints();
 }
 
 function choose(kind, id, add) {
-  const other = kind === "bones" ? "parts" : "bones";
-  chosen[other].clear();
+  for (const other of Object.keys(chosen)) if (other !== kind) chosen[other].clear();
   if (!add) { chosen[kind].clear(); if (id) chosen[kind].add(id); }
   else if (chosen[kind].has(id)) chosen[kind].delete(id);
   else chosen[kind].add(id);
+  showChosen();
+}
+
+function chooseAll(kind, ids) {
+  for (const other of Object.keys(chosen)) chosen[other].clear();
+  chosen[kind] = new Set(ids);
+  bench.chosen = chosen;
   showChosen();
 }
 
@@ -84,14 +106,15 @@ function choose(kind, id, add) {
 function drawHints() {
   hints.replaceChildren();
   for (const id of chosen.parts) {
-    const part = model?.parts.find((p) => p.id === id);
+    const part = bench.model?.parts.find((p) => p.id === id);
     const drawing = part && stage.art.get(part.arts[0]);
     if (!drawing) continue;
     const [x0, y0, x1, y1] = drawing.box;
     const [left, top] = stage.toScreen(x0, y0), [right, bottom] = stage.toScreen(x1, y1);
     svg("rect", { class: "outline-box", x: left, y: top, width: right - left, height: bottom - top, rx: 3 }, hints);
   }
-  gesture?.draw?.();
+  bench.tools[tool].draw?.();
+  bench.gesture?.draw?.();
 }
 
 function label(x, y, text, anchor = "start") {
@@ -99,131 +122,21 @@ function label(x, y, text, anchor = "start") {
 }
 stage.onDraw(drawHints);
 
-// ── tools ──
+// ── tools and the pointer on the stage ──
 
 function setTool(name) {
+  bench.tools[tool].finish?.();
   tool = name;
   stage.host.dataset.tool = name;
   for (const button of document.querySelectorAll("[data-tool].tool")) button.setAttribute("aria-pressed", String(button.dataset.tool === name));
-}
-
-const TOOLS = {
-  pick: {
-    down(event, [x, y], grip) {
-      if (grip) { choose("bones", grip.bone, event.shiftKey); return; }
-      const part = stage.partAt(x, y);
-      if (part) choose("parts", part.id, event.shiftKey);
-      else gesture = { kind: "lasso", from: [x, y], to: [x, y], add: event.shiftKey, draw: drawLasso };
-    },
-    move(event, point) { gesture.to = point; drawHints(); },
-    up() { lassoed(gesture); },
-  },
-  joint: {
-    down(event, point, grip) {
-      if (!grip || grip.kind === "body") { TOOLS.pick.down(event, point, grip); return; }
-      if (!chosen.bones.has(grip.bone)) choose("bones", grip.bone, false);
-      const item = wires.get(grip.bone);
-      if (item.node.locked) { remark(`“${item.node.name}” is locked. Unlock it first.`, "error"); return; }
-      gesture = { kind: grip.kind, bone: grip.bone, item, at: null, fixed: grip.kind === "tip" ? item.at : item.end };
-    },
-    move(event, [x, y]) {
-      live.send({ kind: "snap", x, y, free: event.altKey, reach: 10 / stage.view.scale, nodes: [["", gesture.bone]] });
-    },
-    async up() {
-      await live.settled();
-      if (gesture?.at) await post(`${base}/bones/${gesture.bone}/${gesture.kind === "tip" ? "tip" : "pivot"}`, { x: gesture.at[0], y: gesture.at[1] });
-    },
-  },
-  bone: {
-    down(event, [x, y], grip) {
-      const parent = grip?.bone ?? [...chosen.bones][0] ?? "";
-      const start = grip ? (grip.kind === "tip" ? wires.get(grip.bone).end : wires.get(grip.bone).at) : [x, y];
-      gesture = { kind: "bone", start, end: null, parent };
-    },
-    move(event, [x, y]) {
-      gesture.end = [x, y];
-      gesture.draw = drawNewBone;
-      drawHints();
-    },
-    async up() {
-      const { start, end, parent } = gesture;
-      if (!end || Math.hypot(end[0] - start[0], end[1] - start[1]) * stage.view.scale < 6) return;
-      const headers = await post(`${base}/bones/add`, { x: start[0], y: start[1], tip_x: end[0], tip_y: end[1], parent });
-      if (headers) choose("bones", headers.get("Gw-Made"), false);
-    },
-  },
-  try: {
-    down(event, [x, y], grip) {
-      const bone = grip?.bone ?? stage.partAt(x, y)?.bone;
-      if (!bone) { choose("parts", null, false); return; }
-      if (!chosen.bones.has(bone)) choose("bones", bone, false);
-      gesture = { kind: "try", bone, from: [x, y], began: performance.now() | 0 };
-    },
-    move(event, [x, y]) {
-      const nodes = [[document.body.dataset.document, gesture.bone]];
-      live.send({ kind: "pose", gesture: "turn", x, y, from_x: gesture.from[0], from_y: gesture.from[1], nodes, began: gesture.began });
-    },
-    async up() { await live.settled(); stage.show(rest); },
-  },
-};
-
-/** Parts that lie whole within a box drawn on the stage; a click on nothing chooses nothing. */
-function lassoed({ from, to, add }) {
-  const [x0, x1] = [from[0], to[0]].sort((a, b) => a - b), [y0, y1] = [from[1], to[1]].sort((a, b) => a - b);
-  const inside = model.parts.filter((part) => {
-    const [left, top, right, bottom] = stage.art.get(part.arts[0]).box;
-    return !part.locked && left >= x0 && right <= x1 && top >= y0 && bottom <= y1;
-  });
-  if (!add) { chosen.parts.clear(); chosen.bones.clear(); }
-  for (const part of inside) chosen.parts.add(part.id);
-  showChosen();
-}
-
-function drawLasso() {
-  const [ax, ay] = stage.toScreen(...gesture.from), [bx, by] = stage.toScreen(...gesture.to);
-  svg("rect", { class: "lasso", x: Math.min(ax, bx), y: Math.min(ay, by), width: Math.abs(bx - ax), height: Math.abs(by - ay) }, hints);
+  for (const strip of document.querySelectorAll("[data-options]")) strip.hidden = strip.dataset.options !== name;
+  drawHints();
 }
 
 function onReply(head, frames) {
   if (head.error) { remark(head.error, "error"); return; }
-  if (frames && gesture?.kind === "try") {
-    gesture.angle = head.values[0][3];
-    gesture.draw = drawAngle;
-    stage.follow(frames);
-  } else if (gesture && "snap" in head) {
-    gesture.at = [head.x, head.y];
-    gesture.snap = head.snap;
-    gesture.draw = drawMovedJoint;
-    drawHints();
-  }
+  if (bench.gesture) bench.tools[tool].reply?.(head, frames);
 }
-
-function drawMovedJoint() {
-  const { item, kind, at, fixed, snap } = gesture;
-  if (kind === "tip") wires.draw(item, fixed, at);
-  else wires.draw(item, at, fixed);
-  if (!snap) return;
-  const [x, y] = stage.toScreen(...at);
-  svg("circle", { class: "catch", cx: x, cy: y, r: 12 }, hints);
-  label(x + 16, y + 4, snap);
-}
-
-function drawNewBone() {
-  const [ax, ay] = stage.toScreen(...gesture.start), [bx, by] = stage.toScreen(...gesture.end);
-  const wire = svg("g", { class: "wire chosen" }, hints);
-  svg("path", { class: "core", d: `M${ax} ${ay}L${bx} ${by}` }, wire);
-  svg("circle", { class: "collar", cx: ax, cy: ay, r: 7 }, wire);
-  svg("circle", { class: "tip", cx: bx, cy: by, r: 4 }, wire);
-}
-
-function drawAngle() {
-  const item = wires.get(gesture.bone);
-  if (!item) return;
-  const [x, y] = stage.toScreen(...item.at);
-  label(x - 12, y - 16, `${gesture.angle.toFixed(1)}°`, "end");
-}
-
-// ── the pointer on the stage ──
 
 function gripOf(event) {
   const target = event.target.closest?.("[data-grip]");
@@ -235,107 +148,64 @@ stage.host.addEventListener("pointerdown", (event) => {
   if (event.button !== 0) return;
   stage.host.focus({ preventScroll: true });
   stage.host.setPointerCapture(event.pointerId);
-  TOOLS[tool].down(event, stage.toStage(event), gripOf(event));
+  bench.tools[tool].down(event, stage.toStage(event), gripOf(event));
 });
 stage.host.addEventListener("pointermove", (event) => {
   const [x, y] = stage.toStage(event);
   document.getElementById("pointer").textContent = `${x.toFixed(0)}, ${y.toFixed(0)}`;
-  if (gesture) TOOLS[tool].move(event, [x, y]);
+  if (bench.gesture) bench.tools[tool].move(event, [x, y]);
+  else bench.tools[tool].hover?.(event, [x, y]);
 });
 stage.host.addEventListener("pointerup", async (event) => {
-  if (!gesture) return;
-  const mine = gesture;
-  await TOOLS[tool].up(event, stage.toStage(event));
-  if (gesture === mine) gesture = null;
+  if (!bench.gesture) return;
+  const mine = bench.gesture;
+  await bench.tools[tool].up(event, stage.toStage(event));
+  if (bench.gesture === mine) bench.gesture = null;
   stage.redraw();
 });
 stage.host.addEventListener("pointercancel", giveUp);
 
 /** Let go of what is being dragged, and keep nothing. */
 function giveUp() {
-  gesture = null;
+  bench.gesture = null;
   live.drop();
-  stage.show(rest);
+  stage.show(bench.rest);
 }
 
-// ── the card, the lists, the keys ──
-
-function fieldValue(input) { return input.type === "checkbox" ? String(input.checked) : input.value; }
-
-document.getElementById("card").addEventListener("change", (event) => {
-  const input = event.target;
-  const target = input.closest("[data-target]")?.dataset.target;
-  if (!target || (input.value === "" && input.type === "number")) return;
-  if (target === "puppet") post(`${base}/puppet`, { [input.name]: input.value });
-  else post(`${base}/${target}/set`, { ids: [...chosen[target]].join(","), field: input.name, value: fieldValue(input) });
+installBoneTools(bench);
+installPinTool(bench);
+installBrush(bench);
+const acts = installActs(bench);
+const map = installBodyMap({
+  host: document.getElementById("mapbox"),
+  choose(ids, add) { chooseAll("bones", add ? [...chosen.bones, ...ids] : ids); },
+  only(ids) { wires.shown = ids; stage.redraw(); },
 });
-
-/** After an edit that made parts: those are chosen. */
-function chooseParts(headers) {
-  if (!headers) return;
-  chosen.bones.clear();
-  chosen.parts = new Set(headers.get("Gw-Made").split(","));
-  showChosen();
-}
-
-const ACTS = {
-  async group() {
-    const parts = model.parts.filter((part) => chosen.parts.has(part.id));
-    const ids = chosen.bones.size ? [...chosen.bones] : [...new Set(parts.map((part) => part.bone))];
-    if (!ids.length) { remark("Choose the bones or parts to group first.", "error"); return; }
-    const headers = await post(`${base}/bones/group`, { ids: ids.join(",") });
-    if (headers) choose("bones", headers.get("Gw-Made"), false);
-  },
-  async child() {
-    const item = wires.get([...chosen.bones][0]);
-    const [x, y] = item.end ?? item.at;
-    const headers = await post(`${base}/bones/add`, { x, y, parent: item.node.id, name: `${item.node.name} below` });
-    if (headers) choose("bones", headers.get("Gw-Made"), false);
-  },
-  remove() {
-    const kind = chosen.bones.size ? "bones" : "parts";
-    if (chosen[kind].size) post(`${base}/${kind}/remove`, { ids: [...chosen[kind]].join(",") });
-  },
-  order(values) { post(`${base}/parts/order`, { ids: [...chosen.parts].join(","), ...values }); },
-  forward() { ACTS.order({ steps: 1 }); },
-  backward() { ACTS.order({ steps: -1 }); },
-  front() { ACTS.order({ steps: 100000 }); },
-  back() { ACTS.order({ behind: "" }); },
-  async apart() { chooseParts(await post(`${base}/parts/${[...chosen.parts][0]}/apart`)); },
-  async join() { chooseParts(await post(`${base}/parts/join`, { ids: [...chosen.parts].join(",") })); },
-  "bone-of"() { choose("bones", model.parts.find((p) => chosen.parts.has(p.id))?.bone, false); },
-};
-
-document.addEventListener("click", (event) => {
-  const act = event.target.closest?.("[data-act]")?.dataset.act;
-  if (act) ACTS[act]();
-  const pressed = event.target.closest?.(".tool[data-tool]");
-  if (pressed) setTool(pressed.dataset.tool);
-});
-
 installLists({ base, chosen, choose });
 
-function rename() { document.querySelector("#card input[name=name]")?.select(); }
-
-document.addEventListener("dblclick", (event) => { if (event.target.closest?.(".rowline .pick")) rename(); });
+// ── the keys ──
 
 async function nudge(dx, dy) {
-  const item = wires.get([...chosen.bones][0]);
+  const pin = chosen.pins.size > 0;
+  const item = wires.get([...(pin ? chosen.pins : chosen.bones)][0]);
   if (!item) return;
   await settled();
-  post(`${base}/bones/${item.node.id}/pivot`, { x: item.at[0] + dx, y: item.at[1] + dy });
+  post(`${base}/${pin ? "pins" : "bones"}/${item.node.id}/${pin ? "move" : "pivot"}`, { x: item.at[0] + dx, y: item.at[1] + dy });
 }
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const KEYS = {
-  p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"),
-  F2: rename, g: ACTS.group, f: () => stage.fit(model.box), n: () => document.getElementById("names").click(), Delete: ACTS.remove, Backspace: ACTS.remove,
-  Escape: () => (gesture ? giveUp() : choose("parts", null, false)),
+  p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"), i: () => setTool("pin"), h: () => setTool("brush"),
+  F2: acts.rename, g: () => acts.run("group"), m: () => acts.run("mirror"), f: () => stage.fit(bench.model.box),
+  n: () => document.getElementById("names").click(), "/": () => document.getElementById("search").focus(),
+  Delete: () => acts.run("remove"), Backspace: () => acts.run("remove"), Enter: () => bench.tools[tool].finish?.(),
+  Escape: () => (bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
 };
 
 document.addEventListener("keydown", (event) => {
   if (typing(event) || event.ctrlKey || event.metaKey || event.defaultPrevented) return;
   if (event.key === " ") { stage.spaceDown = true; if (event.target === stage.host) event.preventDefault(); return; }
+  if (event.key === "Enter" && event.target !== stage.host) return;
   if (ARROWS[event.key] && event.target === stage.host) {
     event.preventDefault();
     const [dx, dy] = ARROWS[event.key], by = event.shiftKey ? 10 : 1;
@@ -347,26 +217,38 @@ document.addEventListener("keydown", (event) => {
 });
 document.addEventListener("keyup", (event) => { if (event.key === " ") stage.spaceDown = false; });
 
-document.getElementById("fit").addEventListener("click", () => stage.fit(model.box));
+// ── the view ──
+
+document.getElementById("fit").addEventListener("click", () => stage.fit(bench.model.box));
 document.getElementById("zoom-in").addEventListener("click", () => stage.zoom(1.25));
 document.getElementById("zoom-out").addEventListener("click", () => stage.zoom(0.8));
 stage.onDraw(() => { document.getElementById("zoom").textContent = `${Math.round(stage.view.scale * 100)} %`; });
 function press(id, work) {
   document.getElementById(id).addEventListener("click", (event) => {
     const on = event.currentTarget.getAttribute("aria-pressed") !== "true";
-    event.currentTarget.setAttribute("aria-pressed", String(on));
-    work(on);
+    event.currentTarget.setAttribute("aria-pressed", String(work(on) ?? on));
   });
 }
-press("names", (on) => stage.host.classList.toggle("named", on));
+press("names", (on) => { stage.host.classList.toggle("named", on); });
 press("wires", (on) => { wires.visible = on; stage.redraw(); });
+press("map", (on) => { document.getElementById("mapbox").hidden = !on; });
+press("only", (on) => {
+  const alone = map.toggleOnly(on, chosen.bones);
+  if (on && !alone) remark("Choose a bone or a region first.");
+  showChosen();
+  return alone;
+});
+document.addEventListener("click", (event) => {
+  const pressed = event.target.closest?.(".tool[data-tool]");
+  if (pressed) setTool(pressed.dataset.tool);
+});
 
 document.addEventListener("gw:changed", load);
 document.addEventListener("gw:lamp", setScenery);
 load();
 
 installProbe(stage, wires, {
-  get revision() { return model?.revision; },
+  get revision() { return bench.model?.revision; },
   get calm() { return asking === 0; },
   chosen, live, settled,
 });

@@ -17,6 +17,7 @@ export class Wires {
     this.items = [];
     this.visible = true;
     this.resting = false; // out of sight for a while, as during playing
+    this.shown = null; // ids of the bones to be seen, or null for all
     this.only = null; // during a drag: the bones that move; the others step back
     stage.onDraw(() => this.place());
   }
@@ -35,7 +36,8 @@ export class Wires {
   }
 
   #make(node, index) {
-    const kinds = `wire ${node.side} ${node.length > 0 ? "" : "group"} ${node.locked ? "locked" : ""}`;
+    if (node.kind !== "bone") return this.#makePin(node, index);
+    const kinds = `wire ${node.tag ? `tag-${node.tag}` : ""} ${node.side} ${node.length > 0 ? "" : "group"} ${node.locked ? "locked" : ""}`;
     const group = svg("g", { class: kinds, "data-bone": node.id, "data-instance": node.instance }, this.root);
     const item = { node, index, group };
     if (node.length > 0) {
@@ -51,6 +53,19 @@ export class Wires {
     return item;
   }
 
+  /** A lead pin is a tack, an anchor pin a staple. */
+  #makePin(node, index) {
+    const group = svg("g", { class: `wire pin ${node.kind} ${node.holds ? "holds" : ""}`, "data-bone": node.id, "data-instance": node.instance }, this.root);
+    const grip = { class: "grab", "data-grip": "pin", role: "button", tabindex: "-1", "aria-label": `Pin ${node.name}` };
+    if (node.kind === "lead") {
+      svg("path", { class: "needle", d: "M0 0V-8" }, group);
+      svg("path", { ...grip, class: "head grab", d: "M-6.500 -7H6.500L4 -11V-14H6V-17H-6V-14H-4V-11Z" }, group);
+    } else svg("path", { ...grip, class: "clamp grab", d: "M-7 6V-4H7V6" }, group);
+    svg("circle", { class: "point grab", "data-grip": "pin", r: 2.6 }, group);
+    svg("text", { "aria-hidden": "true", x: 12, y: -8 }, group).textContent = node.name;
+    return { node, index, group };
+  }
+
   place() {
     const { frames, index } = this.stage;
     const shown = this.visible && !this.resting && frames !== null;
@@ -58,7 +73,8 @@ export class Wires {
     if (!shown) return;
     put(this.root, "class", this.stage.view.scale < 0.8 ? "wires small" : "wires");
     for (const item of this.items) {
-      const aside = this.only !== null && !this.only.has(item);
+      const away = this.shown !== null && item.node.kind === "bone" && !this.shown.has(item.node.id);
+      const aside = away || (this.only !== null && !this.only.has(item));
       put(item.group, "visibility", aside ? "hidden" : "inherit");
       if (aside) continue;
       const [a, b, c, d, e, f] = frames.bone(index, item.index);

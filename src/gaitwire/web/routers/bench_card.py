@@ -1,0 +1,139 @@
+"""What the Bench's card shows about chosen bones, parts or pins, or about the puppet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.puppet.limbing import ENDS, chain_of, longest_chain
+from gaitwire.core.puppet.model import TAGS, Bone, Limb, Part, Pin, Puppet
+from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
+from gaitwire.core.puppet.tree import walk
+from gaitwire.services.workspace import Workspace
+
+Context = dict[str, Any]
+
+_BONE_FIELDS = (
+    "parent_id", "region", "side", "role", "tag", "x", "y", "length", "angle", "low", "high", "reach", "keep_volume",
+)  # fmt: skip
+_TWO_DECIMALS = ("x", "y", "length", "angle", "low", "high", "reach")
+
+
+def common_values(items: Sequence[Bone | Part | Pin], fields: Sequence[str]) -> Context:
+    """Each field's value where all agree, else None; numbers as they are shown."""
+    rows = [item.model_dump() for item in items]
+    found = {f: rows[0][f] if all(r[f] == rows[0][f] for r in rows) else None for f in fields}
+    return {f: round(v, 2) if f in _TWO_DECIMALS and v is not None else v for f, v in found.items()}
+
+
+def _tree(puppet: Puppet) -> list[tuple[str, str]]:
+    return [(row.bone.id, "· " * row.depth + row.bone.name) for row in walk(puppet.bones)]
+
+
+def bone_card(puppet: Puppet, bones: list[Bone]) -> Context:
+    """About bones, and about the limb that they are of."""
+    names = {b.id: b.name for b in puppet.bones}
+    common = common_values(bones, _BONE_FIELDS)
+    same_parent = len({b.parent_id for b in bones}) == 1
+    if same_parent and common["parent_id"] is None:
+        common["parent_id"] = ""
+    parts = sum(1 for p in puppet.parts if p.bone_id in {b.id for b in bones})
+    first = bones[0]
+    kind = "bone" if first.length > 0 else "without length"
+    above = f"hangs from {names[first.parent_id]}" if first.parent_id in names else "hangs from nothing"
+    about = f"{kind}, {above}" if len(bones) == 1 else "what is typed here goes to all of them"
+    limb = _limb_of(puppet, first) if len(bones) == 1 else None
+    return {
+        "common": common,
+        "same_parent": same_parent,
+        "about": f"{about}, {parts} part{'' if parts == 1 else 's'}",
+        "parents": [("", "nothing"), *_tree(puppet)],
+        "regions": [(r, r) for r in REGIONS],
+        "sides": [(s, s) for s in SIDES],
+        "roles": [("", "none"), *((r, r) for r in ROLES)],
+        "tags": TAGS,
+        "limb": limb,
+        "limb_joints": _joints(puppet, limb) if limb else [],
+        "limb_most": longest_chain(puppet, limb) if limb else 0,
+    }
+
+
+def _limb_of(puppet: Puppet, bone: Bone) -> Limb | None:
+    """The limb that ends at a bone, else one that it is a link of."""
+    ends = [limb for limb in puppet.limbs if limb.tip_id == bone.id]
+    return next((i for i in (*ends, *puppet.limbs) if i.tip_id == bone.id or bone in chain_of(puppet, i)), None)
+
+
+def _joints(puppet: Puppet, limb: Limb) -> list[str]:
+    """Names of a limb's joints, root first."""
+    chain = chain_of(puppet, limb)
+    tip = next(b for b in puppet.bones if b.id == limb.tip_id)
+    return [*(b.name for b in chain), f"{tip.name}{', its tip' if limb.whole else ''}"]
+
+
+def part_card(workspace: Workspace, puppet: Puppet, parts: list[Part]) -> Context:
+    """About parts: where they hang, their drawings, how soft they are."""
+    names = {b.id: b.name for b in puppet.bones}
+    common = common_values(parts, ("bone_id", "opacity", "soft", "grain"))
+    common["opacity"] = None if common["opacity"] is None else round(common["opacity"] * 100, 1)
+    homes = {names[p.bone_id] for p in parts}
+    context: Context = {
+        "shapes": len(workspace.art(parts[0].art_hash).nodes),
+        "common": common,
+        "about": f"hangs from {homes.pop()}" if len(homes) == 1 else "hang from several bones",
+        "all_bones": _tree(puppet),
+    }
+    if len(parts) == 1:
+        context |= _one_part(workspace, puppet, parts[0])
+    return context
+
+
+def _one_part(workspace: Workspace, puppet: Puppet, part: Part) -> Context:
+    bones = {b.id: b for b in puppet.bones}
+    bends = [bones[i] for i in part.bends_with if i in bones]
+    context: Context = {
+        "drawings": puppet.drawings(part),
+        "other_parts": [(p.id, p.name) for p in sorted(puppet.parts, key=lambda p: -p.rank) if p.id != part.id],
+        "pins": puppet.pins_of(part.id),
+        "bends": [bones[part.bone_id], *bends] if part.soft else [],
+        "more_bones": [(i, n) for i, n in _tree(puppet) if i != part.bone_id and i not in part.bends_with],
+        "mesh": None,
+        "why_rigid": "",
+    }
+    if part.soft:
+        try:
+            skin = workspace.skins.skin(puppet, part)
+            context["mesh"] = (skin.vertices, skin.body.grain)
+        except InvalidInputError as error:
+            context["why_rigid"] = str(error)
+    return context
+
+
+def pin_card(puppet: Puppet, pins: list[Pin]) -> Context:
+    """About pins."""
+    names = {p.id: p.name for p in puppet.parts}
+    common = common_values(pins, ("kind", "bone_id", "x", "y", "holds_turn", "stiffness"))
+    same = len({p.bone_id for p in pins}) == 1
+    common["bone_id"] = pins[0].bone_id or "" if same else None
+    common["stiffness"] = None if common["stiffness"] is None else round(common["stiffness"] * 100)
+    homes = {names[p.part_id] for p in pins}
+    return {
+        "common": common,
+        "about": f"on {homes.pop()}" if len(homes) == 1 else "on several parts",
+        "kinds": [("lead", "lead: can be moved"), ("anchor", "anchor: holds still")],
+        "carriers": [("", "the art itself"), *_tree(puppet)],
+    }
+
+
+def puppet_card(puppet: Puppet) -> Context:
+    """About the puppet when nothing is chosen."""
+    names = {b.id: b.name for b in puppet.bones}
+    have = {limb.tip_id for limb in puppet.limbs}
+    return {
+        "roles_given": sum(1 for b in puppet.bones if b.role),
+        "role_rows": [row.bone for row in walk(puppet.bones)],
+        "roles": [("", "none"), *((r, r) for r in ROLES)],
+        "limbs": [(limb, names[limb.tip_id]) for limb in puppet.limbs if limb.tip_id in names],
+        "free_ends": [b.name for b in puppet.bones if b.role in ENDS and b.id not in have],
+    }
