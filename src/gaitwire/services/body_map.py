@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from gaitwire.core.geometry.bounds import Box, union
@@ -69,7 +70,7 @@ def body_map(puppet: Puppet) -> BodyMap:
         return Stick(bone, *(round(v, 1) for v in (*at, *to)))
 
     drawn.sort(key=lambda b: ("far", "centre", "near").index(b.side))
-    return BodyMap(tuple(placed(b) for b in drawn), tuple(_areas(bones)))
+    return BodyMap(tuple(placed(b) for b in drawn), tuple(areas(bones)))
 
 
 def _box(x0: float, y0: float, x1: float, y1: float) -> Box:
@@ -109,7 +110,8 @@ def _limb_roots(bones: list[Bone]) -> dict[str, float]:
     return found
 
 
-def _areas(bones: list[Bone]) -> list[Area]:
+def areas(bones: Sequence[Bone]) -> list[Area]:
+    """Regions of each side that have bones, in the order of a body; the head and the body have no sides."""
     found: dict[str, Area] = {}
     for region in REGIONS:
         for side in SIDES:

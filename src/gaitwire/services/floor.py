@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate.evaluate import sample_values
 from gaitwire.core.evaluate.handles import drag, take, tops
-from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing import edit as rules
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES, Channel, OwnerKind
@@ -122,12 +122,15 @@ class Floor:
                     channel = self._new_channel(scene, slot)
                     edit.put("channels", [channel])
                 prop = PROPERTIES[channel.owner_kind][channel.property]
-                held = round(min(prop.high, max(prop.low, value)), 6)
-                change = rules.set_key(keys.get(channel.id, []), channel.id, frame, held, scene.loop_length, new_id)
+                held = round(min(prop.high, max(prop.low, value)), 0 if prop.stepped else 6)
+                ease = "hold" if prop.stepped else rules.DEFAULT_EASE
+                change = rules.set_key(
+                    keys.get(channel.id, []), channel.id, frame, held, scene.loop_length, new_id, ease
+                )
                 _store(edit, change)
 
     def _refuse_locked(self, nodes: Iterable[tuple[str, str]]) -> None:
-        """Raise LockedError, by name, where a puppet of the scene or one of its bones is locked."""
+        """Raise LockedError, by name, where a puppet of the scene or what is meant of it is locked."""
         scene = self.scene
         instances = {i.id: i for i in scene.instances}
         cast = self.workspace.cast(scene)
@@ -138,9 +141,12 @@ class Floor:
             if instance.locked:
                 raise LockedError(f"“{instance.name}” is locked.", "Unlock it on its card first.")
             puppet = cast.get(instance.puppet_id)
-            bone = puppet.bone(owner_id) if puppet else None
-            if bone is not None and bone.locked:
-                raise LockedError(f"“{bone.name}” is locked.", "Unlock it on the Bench first.")
+            owner = owned(puppet, owner_id) if puppet else None
+            if isinstance(owner, Pin):
+                if owner.kind == "anchor":
+                    raise LockedError(f"“{owner.name}” is an anchor.", "Make it a lead pin on the Bench to move it.")
+            elif owner is not None and owner.locked:
+                raise LockedError(f"“{owner.name}” is locked.", "Unlock it on the Bench first.")
 
     def _new_channel(self, scene: Scene, slot: Slot) -> Channel:
         instance_id, owner_id, prop = slot
@@ -156,15 +162,13 @@ class Floor:
         instance = self._instance(instance_id)
         if owner_id == instance_id:
             return "seat"
-        puppet = self.workspace.puppet(instance.puppet_id)
-        if puppet.bone(owner_id) is not None:
-            return "bone"
-        if puppet.part(owner_id) is not None:
-            return "part"
-        raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
+        owner = owned(self.workspace.puppet(instance.puppet_id), owner_id)
+        if owner is None:
+            raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
+        return _KIND_OF[type(owner)]
 
-    def chosen_keys(self, beads: Iterable[Bead]) -> dict[str, set[str]]:
-        """Ids of the keys that the beads are made of, by channel."""
+    def chosen_keys(self, beads: Iterable[Bead], eased: bool = False) -> dict[str, set[str]]:
+        """Ids of the keys that the beads are made of, by channel; `eased` leaves out what only ever steps."""
         wanted: dict[tuple[str, str], list[float]] = {}
         for bead in beads:
             wanted.setdefault((bead.instance_id, bead.owner_id), []).append(bead.time)
@@ -172,23 +176,28 @@ class Floor:
         keys = scene.keys_by_channel()
         found: dict[str, set[str]] = {}
         for channel in scene.channels:
+            if eased and PROPERTIES[channel.owner_kind][channel.property].stepped:
+                continue
             times = wanted.get((channel.instance_id, channel.owner_id), [])
             ids = {k.id for k in keys.get(channel.id, []) if any(abs(k.time - t) < TIME for t in times)}
             if ids:
                 found[channel.id] = ids
+        if not found and eased and self.chosen_keys(beads):
+            raise InvalidInputError("Drawings and places step.", "They have no easing; choose beads of bones or pins.")
         if not found:
             raise InvalidInputError("No beads are chosen.", "Choose some on the wires first.")
         return found
 
     def _change_keys(
-        self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange]
-    ) -> None:
+        self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
+        eased: bool = False,
+    ) -> None:  # fmt: skip
         beads = list(beads)
         with self._edit(label) as edit:
             self._refuse_locked((b.instance_id, b.owner_id) for b in beads)
             scene = self.scene
             keys = scene.keys_by_channel()
-            for channel_id, chosen in self.chosen_keys(beads).items():
+            for channel_id, chosen in self.chosen_keys(beads, eased).items():
                 _store(edit, work(scene, keys[channel_id], chosen))
 
     def key_pose(self, frame: float, nodes: Iterable[tuple[str, str]]) -> None:
@@ -199,7 +208,9 @@ class Floor:
             sampled = sample_values(island, np.array([frame]))
             for row, node in enumerate(island.node_keys):
                 if node in wanted:
-                    values |= {(*node, name): float(sampled[row, i, 0]) for i, name in enumerate(NODE_PROPERTIES)}
+                    has = PROPERTIES[self.owner_kind(*node)]
+                    named = zip(NODE_PROPERTIES, sampled[row, :, 0], strict=True)
+                    values |= {(*node, name): float(value) for name, value in named if name in has}
         self.set_values(frame, values, "key pose")
 
     def nudge(self, frame: float, nodes: Sequence[tuple[str, str]], dx: float, dy: float) -> None:
@@ -265,7 +276,7 @@ class Floor:
 
     def ease_beads(self, beads: Sequence[Bead], ease: str) -> None:
         """Give the segments that begin at the beads a named easing, all in one go."""
-        self._change_keys(f"ease {ease}", beads, lambda _, keys, chosen: rules.ease_keys(keys, chosen, ease))
+        self._change_keys(f"ease {ease}", beads, lambda _, keys, chosen: rules.ease_keys(keys, chosen, ease), True)
 
     def shape_beads(self, beads: Sequence[Bead], shares: tuple[float, float, float, float]) -> None:
         """Give the segments that begin at the beads one free curve, in shares of time and rise."""
@@ -274,6 +285,7 @@ class Floor:
                 "shape a curve",
                 beads,
                 lambda scene, keys, chosen: rules.shape_keys(keys, chosen, shares, scene.loop_length),
+                eased=True,
             )
         except ValidationError:
             raise InvalidInputError(
@@ -284,13 +296,23 @@ class Floor:
         """Give the segments of beads the easing of another bead's, whatever their length."""
         scene = self.scene
         all_keys = scene.keys_by_channel()
-        channel_id, ids = next(iter(self.chosen_keys([source]).items()))
+        channel_id, ids = next(iter(self.chosen_keys([source], eased=True).items()))
         key = next(k for k in all_keys[channel_id] if k.id in ids)
         rise = rules.rise_of(all_keys[channel_id], key.id, scene.loop_length)
         self._change_keys(
             "reuse a curve", beads,
             lambda scene, keys, chosen: rules.reuse_shape(key, rise, keys, chosen, scene.loop_length),
+            eased=True,
         )  # fmt: skip
+
+
+_KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin"}
+
+
+def owned(puppet: Puppet, owner_id: str) -> Bone | Part | Pin | None:
+    """The bone, part or pin of that id, if it is in the puppet."""
+    pin = next((p for p in puppet.pins if p.id == owner_id), None)
+    return puppet.bone(owner_id) or puppet.part(owner_id) or pin
 
 
 def _store(edit: Edit, change: KeyChange) -> None:

@@ -8,18 +8,20 @@ from functools import cache
 
 import numpy as np
 
+from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.evaluate import sample_values
-from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.evaluate.evaluate import sample_parts, sample_values
+from gaitwire.core.puppet.edit import find_part
+from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.scene import Scene
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES, Property
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
 from gaitwire.core.timing.easing import EASINGS, find_easing
 from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import FREE
 from gaitwire.core.timing.edit import rise_of
 from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.floor import Bead, Floor
+from gaitwire.services.floor import Bead, Floor, owned
 from gaitwire.services.workspace import Workspace
 
 Node = tuple[str, str]
@@ -43,28 +45,71 @@ def owner_name(scene: Scene, puppets: dict[str, Puppet], node: Node) -> str:
     if node[0] == node[1]:
         return f"{instance.name}, whole"
     puppet = puppets.get(instance.puppet_id)
-    bone = puppet.bone(node[1]) if puppet else None
-    return bone.name if bone else "?"
+    owner = owned(puppet, node[1]) if puppet else None
+    return owner.name if owner else "?"
 
 
 def value_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], frame: float) -> list[ValueRow]:
     """The chosen nodes' values at a frame."""
     sampled: list[np.ndarray] = []
+    kinds: set[str] = set()
     for island in compiled.islands:
         wanted = [i for i, key in enumerate(island.node_keys) if key in set(nodes)]
+        pins = {p.id for p in island.source[1].pins}
         if wanted:
             values = sample_values(island, np.array([frame]))
             sampled += [values[i, :, 0] for i in wanted]
+            kinds |= {"pin" if island.node_keys[i][1] in pins else "bone" for i in wanted}
     if not sampled:
         return []
     table = np.array(sampled)
     keyed = _keyed(scene, nodes, frame)
+    has = PROPERTIES["pin" if "pin" in kinds else "bone"]
     rows = []
     for column, name in enumerate(NODE_PROPERTIES):
+        if name not in has:
+            continue
         values = table[:, column]
         same = bool(np.ptp(values) < 1e-9)
         rows.append(ValueRow(PROPERTIES["bone"][name], float(values[0]) if same else None, name in keyed))
     return rows
+
+
+@dataclass(frozen=True)
+class PartRows:
+    """What a part shows at a frame, and what it could show."""
+
+    part: Part
+    drawings: tuple[Replacement, ...]
+    shows: int
+    rows: tuple[ValueRow, ...]
+    """Opacity and places forward."""
+    keyed: bool
+    """Whether the drawing has a key on this frame."""
+
+
+def part_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], frame: float) -> list[PartRows]:
+    """The parts that are chosen or hang from the one chosen bone, front to back."""
+    found = []
+    for island in compiled.islands:
+        puppet: Puppet = island.source[1]
+        owners = {o for i, o in nodes if i == island.source[0].id}
+        values = sample_parts(island, np.array([frame]))
+        for index in reversed(range(len(island.part_keys))):
+            part = find_part(puppet, island.part_keys[index][1])
+            if part.id in owners or (part.bone_id in owners and len(nodes) == 1):
+                keyed = _keyed(scene, [island.part_keys[index]], frame)
+                named = dict(zip(PART_PROPERTIES, values[index, :, 0].tolist(), strict=True))
+                rows = tuple(
+                    ValueRow(prop, named[name], name in keyed)
+                    for name, prop in PROPERTIES["part"].items()
+                    if name != "drawing"
+                )
+                drawings = puppet.drawings(part)
+                shows = round(named["drawing"])
+                known = shows if any(d.number == shows for d in drawings) else 0
+                found.append(PartRows(part, drawings, known, rows, "drawing" in keyed))
+    return found
 
 
 def _keyed(scene: Scene, nodes: Sequence[Node], frame: float) -> set[str]:
@@ -86,12 +131,20 @@ class CurveView:
     segments: int
 
 
-def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView:
-    """What the curve panel shows for beads; raises InvalidInputError when none is there."""
+def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView | None:
+    """What the curve panel shows for beads; None if all of them only step.
+
+    Raises InvalidInputError when none of them is there.
+    """
+    floor.chosen_keys(beads)
     scene = floor.scene
     by_channel = scene.keys_by_channel()
     keys: list[tuple[Key, float]] = []
-    for channel_id, ids in floor.chosen_keys(beads).items():
+    try:
+        chosen = floor.chosen_keys(beads, eased=True)
+    except InvalidInputError:
+        return None
+    for channel_id, ids in chosen.items():
         row = by_channel[channel_id]
         keys += [(k, rise_of(row, k.id, scene.loop_length)) for k in row if k.id in ids]
     names = {key.ease for key, _ in keys}

@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
-from gaitwire.core.puppet.model import Puppet
-from gaitwire.core.puppet.roles import REGIONS, SIDES
+from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.body_map import area_label
+from gaitwire.services.body_map import areas
 
 SEAT = "seat"
 
@@ -31,6 +32,7 @@ class Wire:
     """Times beyond the end of the loop: kept, but not played."""
     is_group: bool = False
     locked: bool = False
+    kind: OwnerKind = "bone"
 
 
 @dataclass(frozen=True)
@@ -102,12 +104,14 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
 
 
 def _wire(scene: Scene, instance: Instance, owner: str, name: str, group: str, raw: Iterable[float], span: float,
-          is_group: bool = False, locked: bool = False) -> Wire:  # fmt: skip
+          is_group: bool = False, locked: bool = False, kind: OwnerKind = "bone") -> Wire:  # fmt: skip
     merged = _merged(raw)
     live = merged if not scene.loop else tuple(t for t in merged if t < scene.frames)
     asleep = tuple(t for t in merged if t not in live)
     ghosts = tuple(t + scene.frames for t in live if t + scene.frames < span) if scene.loop else ()
-    return Wire(wire_id(instance.id, owner), instance.id, owner, name, group, live, ghosts, asleep, is_group, locked)
+    return Wire(
+        wire_id(instance.id, owner), instance.id, owner, name, group, live, ghosts, asleep, is_group, locked, kind
+    )
 
 
 def _groups(
@@ -123,34 +127,40 @@ def _groups(
     if puppet is None:
         return
     bones = [row.bone for row in walk(puppet.bones)]
-    found: dict[str, list[str]] = {}
-    for region in REGIONS:
-        for side in SIDES:
-            label = area_label(region, side)
-            members = [b.id for b in bones if b.region == region and (b.side == side)]
-            found.setdefault(label, []).extend(members)
     by_id = {b.id: b for b in bones}
     order = {b.id: i for i, b in enumerate(bones)}
-    for label, members in found.items():
-        if not members:
-            continue
-        members.sort(key=order.__getitem__)
+    keyed = {owner for i, owner in times if i == instance.id}
+    for area in areas(bones):
+        rows = [row for i in sorted(area.ids, key=order.__getitem__) for row in _rows(puppet, by_id[i], keyed)]
         wires = tuple(
             _wire(
-                scene,
-                instance,
-                i,
-                by_id[i].name,
-                label,
-                times.get((instance.id, i), []),
-                span,
-                locked=fixed or by_id[i].locked,
+                scene, instance, row.owner_id, row.name, area.label, times.get((instance.id, row.owner_id), []), span,
+                locked=fixed or row.locked, kind=row.kind,
             )
-            for i in members
-        )
-        union = [t for i in members for t in times.get((instance.id, i), [])]
-        head = _wire(scene, instance, f"@{label}", label, label, union, span, is_group=True)
+            for row in rows
+        )  # fmt: skip
+        union = [t for row in rows for t in times.get((instance.id, row.owner_id), [])]
+        head = _wire(scene, instance, f"@{area.label}", area.label, area.label, union, span, is_group=True)
         yield WireGroup(head, wires)
+
+
+class _Row(NamedTuple):
+    owner_id: str
+    name: str
+    locked: bool
+    kind: OwnerKind
+
+
+def _rows(puppet: Puppet, bone: Bone, keyed: Collection[str]) -> list[_Row]:
+    """A bone's row, then the lead pins of its soft parts and those of its parts that have keys of their own."""
+    rows = [_Row(bone.id, bone.name, bone.locked, "bone")]
+    for part in puppet.parts:
+        if part.bone_id == bone.id:
+            if part.id in keyed:
+                rows.append(_Row(part.id, f"{part.name}: what shows", part.locked, "part"))
+            pins = puppet.pins_of(part.id) if part.soft else ()
+            rows += [_Row(p.id, p.name, False, "pin") for p in pins if p.kind == "lead"]
+    return rows
 
 
 _EVERY_FRAME = 1000

@@ -38,8 +38,9 @@ def left_of(keys: Sequence[Key], time: float, loop: float | None) -> Key | None:
 
 
 def set_key(
-    keys: Sequence[Key], channel_id: str, time: float, value: float, loop: float | None, make_id: MakeId
-) -> KeyChange:
+    keys: Sequence[Key], channel_id: str, time: float, value: float, loop: float | None, make_id: MakeId,
+    default: str = DEFAULT_EASE,
+) -> KeyChange:  # fmt: skip
     """Key a value at a time: the key there takes it, else a new one continues its segment's easing."""
     if loop is not None:
         time = wrap(time, loop)
@@ -47,7 +48,7 @@ def set_key(
     if found is not None:
         return KeyChange(put=(found.model_copy(update={"value": value}),))
     left = left_of(keys, time, loop)
-    ease = left.ease if left is not None and left.ease != FREE else DEFAULT_EASE
+    ease = left.ease if left is not None and left.ease != FREE else default
     return KeyChange(put=(Key(id=make_id(), channel_id=channel_id, time=time, value=value, ease=ease),))
 
 

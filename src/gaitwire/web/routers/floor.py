@@ -23,7 +23,7 @@ from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Revision, Space, Standing, standing
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
-from gaitwire.web.routers.staging import node_entries, part_entries
+from gaitwire.web.routers.staging import node_entries, part_entries, scene_limbs
 from gaitwire.web.templating import page, render, urls
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -31,6 +31,7 @@ router = APIRouter(prefix="/floor/{scene_id}")
 TOOLS = (
     ("turn", "turn", "Drag a bone or part to turn it (T)"),
     ("shift", "shift", "Drag to move it off its joint (S)"),
+    ("pull", "pull", "Drag a hand, a foot or a joint above it: its limb follows (L)"),
     ("stretch", "stretch", "Drag along the bone to stretch it (E)"),
     ("widen", "widen", "Drag across the bone to widen it (W)"),
     ("skew", "skew", "Drag sideways: the root edge stays (K)"),
@@ -80,18 +81,27 @@ def floor(workspace: Space, scene_id: str) -> HTMLResponse:
     return page("floor/floor.html", standing=state, scene=scene, timeline=timeline, tools=TOOLS, bench=bench)
 
 
-def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLResponse:
+def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str) -> HTMLResponse:
     """The whole timeline: after undo, or when its rows or its length changed."""
     scene = workspace.scene(state.document_id)
     text = render("floor/wires.html", scene=scene, timeline=build_timeline(scene, workspace.cast(scene)))
-    return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>')
+    return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more)
 
 
 FRAGMENTS["scene"] = _fragments
 
 
-def _all(floor: Floor, remark: str = "") -> HTMLResponse:
-    return _fragments(floor.workspace, standing(floor.workspace, "scene", floor.scene_id), remark)
+def _all(floor: Floor, remark: str = "", picked: Sequence[Bead] | None = None) -> HTMLResponse:
+    state = standing(floor.workspace, "scene", floor.scene_id)
+    return _fragments(floor.workspace, state, remark, *_picked(picked))
+
+
+def _picked(beads: Sequence[Bead] | None) -> list[str]:
+    """The beads to choose now, for the page; None: those that are chosen stay so."""
+    if beads is None:
+        return []
+    text = render("floor/picked.html", beads=json.dumps([list(b) for b in beads]))
+    return [f'<hx-partial hx-target="#picked" hx-swap="outerHTML">{text}</hx-partial>']
 
 
 def _wires(
@@ -102,22 +112,22 @@ def _wires(
     wanted = set(owners)
     timeline = build_timeline(scene, floor.workspace.cast(scene), {instance for instance, _ in wanted})
     touched: list[Wire] = []
+    found: set[tuple[str, str]] = set()
     for member in timeline.cast:
         for group in member.groups:
             rows = [w for w in (group.head, *group.wires) if (w.instance_id, w.owner_id) in wanted]
+            found |= {(w.instance_id, w.owner_id) for w in rows}
             if rows and group.head not in rows:
                 rows.append(group.head)
             touched += rows
+    if found != wanted:  # a part without keys has no wire of its own any more
+        return _all(floor, remark, picked)
     pieces = [
         f'<hx-partial hx-target="#{wire.id} .beads" hx-swap="outerHTML">'
         f"{render('floor/beads.html', wire=wire, timeline=timeline)}</hx-partial>"
         for wire in touched
     ]
-    if picked is not None:
-        beads = json.dumps([list(b) for b in picked])
-        text = render("floor/picked.html", beads=beads)
-        pieces.append(f'<hx-partial hx-target="#picked" hx-swap="outerHTML">{text}</hx-partial>')
-    return answer(standing(floor.workspace, "scene", floor.scene_id), remark, *pieces)
+    return answer(standing(floor.workspace, "scene", floor.scene_id), remark, *pieces, *_picked(picked))
 
 
 @router.get("/stage.json")
@@ -144,6 +154,7 @@ def stage(workspace: Space, scene_id: str) -> JSONResponse:
             ],
             "parts": part_entries(workspace, compiled, locked),
             "nodes": node_entries(compiled, locked, unseen),
+            "limbs": scene_limbs(compiled),
         }
     )
 
@@ -174,6 +185,7 @@ def card(
         "nodes": chosen,
         "beads": picked,
         "rows": [],
+        "parts": [],
         "curve": None,
     }
     context["title"] = _title(scene, cast, chosen)
@@ -186,6 +198,7 @@ def card(
         context["wire_count"] = len({(b.instance_id, b.owner_id) for b in picked})
     if chosen:
         context["rows"] = cards.value_rows(scene, workspace.compiled(scene_id), chosen, frame)
+        context["parts"] = cards.part_rows(scene, workspace.compiled(scene_id), chosen, frame)
     context["puppets"] = list_documents(workspace.store, "puppet")
     context["seat"] = next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None)
     return page("floor/card.html", **context)
@@ -217,16 +230,18 @@ def typed(
     value: Annotated[str, Form()],
 ) -> HTMLResponse:
     """Key a typed value, in the unit that is shown, on the chosen nodes."""
-    prop = PROPERTIES["bone"].get(field)
+    owners = read_nodes(nodes)
+    kind = floor.owner_kind(*owners[0]) if owners else "bone"
+    prop = PROPERTIES[kind].get(field)
     try:
         number = float(value.replace(",", "."))
     except ValueError:
         number = float("nan")
     if prop is None or not np.isfinite(number):
         raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.")
-    slots = {(i, o, field): number / prop.display for i, o in read_nodes(nodes)}
+    slots = {(i, o, field): number / prop.display for i, o in owners}
     floor.set_values(frame, slots, f"set {prop.label}")
-    return _wires(floor, {(i, o) for i, o, _ in slots})
+    return _all(floor) if kind == "part" else _wires(floor, {(i, o) for i, o, _ in slots})
 
 
 @router.post("/key-pose")

@@ -97,3 +97,12 @@ def limb_entries(puppet: Puppet) -> list[Entry]:
         for i in puppet.limbs
         if len(chain := chain_of(puppet, i)) > 1
     ]
+
+
+def scene_limbs(compiled: CompiledScene) -> list[Entry]:
+    """Limbs of all puppets, each with its instance."""
+    return [
+        {**limb, "instance": island.node_keys[0][0]}
+        for island in compiled.islands
+        for limb in limb_entries(_puppet(compiled, island))
+    ]

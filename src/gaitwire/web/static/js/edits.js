@@ -24,7 +24,7 @@ export function post(url, values = {}) {
   state.waiting += 1;
   standing()?.classList.add("busy");
   const work = new Promise((resolve) => {
-    const source = document.getElementById("edits");
+    const source = document.getElementById(Object.values(values).some((value) => value instanceof File) ? "uploads" : "edits");
     const done = (event) => {
       const ctx = event.detail.ctx;
       if (ctx.gwTicket !== ticket) return;

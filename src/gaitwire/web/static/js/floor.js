@@ -30,7 +30,7 @@ const timeline = new Timeline({
 });
 const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onSeek: (frame) => seek(frame) });
-const poser = new Poser({ stage, wires, nodes, choose, parentOf, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
+const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beadEdit("shape", { x1, y1, x2, y2 }));
 
 // ── what is shown ──
@@ -197,12 +197,21 @@ document.getElementById("card").addEventListener("change", (event) => {
     if (value) post(`${base}/puppets/add`, { puppet: value });
     input.value = "";
   }
-  if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value });
+  if (kind === "part" && value) keyPart(input, input.name, value);
+  else if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value });
   else if (kind === "scene") post(`${base}/set`, { field: input.name, value });
   else if (kind === "instance") post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value });
 });
 
+/** Key what a part shows, or where it lies in the order. */
+function keyPart(element, field, value) {
+  const { partOf } = element.closest("[data-part-of]").dataset;
+  post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify([[nodes()[0][0], partOf]]), field, value });
+}
+
 document.addEventListener("click", (event) => {
+  const drawing = event.target.closest?.("[data-shows]");
+  if (drawing) keyPart(drawing, "drawing", drawing.dataset.shows);
   const button = event.target.closest?.("[data-act]");
   if (button) ACTS[button.dataset.act](button);
   const ease = event.target.closest?.("[data-ease]")?.dataset.ease;
@@ -248,7 +257,7 @@ const KEYS = {
   " ": () => player.toggle(), ",": () => step(-1), ".": () => step(1), "[": () => nextBead(-1), "]": () => nextBead(1),
   PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1),
   Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
-  t: () => poser.setTool("turn"), s: () => poser.setTool("shift"), e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
+  t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"), e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
   p: ACTS["key-pose"], d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,
   Escape: () => { timeline.picked.set([]); choose([]); },
   h: () => document.getElementById("wires-shown").click(), f: fit,

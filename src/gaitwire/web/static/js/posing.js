@@ -33,6 +33,19 @@ export class Poser {
 
   #item(node) { return this.wires.byId?.get(node.join(":")); }
 
+  /** The limb that what was pressed is the end or a joint of, and which; null for none. */
+  #pulled({ node: [instance, owner], grip }) {
+    const found = this.limbs().filter((limb) => limb.instance === instance).map((limb) => {
+      const last = limb.joints.length - 1;
+      if (limb.whole) return { limb, joint: owner === limb.tip && grip !== "pivot" ? last : limb.joints.slice(0, last).indexOf(owner) };
+      return { limb, joint: limb.joints.indexOf(owner) };
+    });
+    return found.find(({ joint }) => joint > 0) ?? null;
+  }
+
+  /** What is chosen and has a place on the stage. */
+  #posable() { return this.nodes().filter((node) => this.#item(node) || node[0] === node[1]); }
+
   /** The chosen bone that what was pressed hangs from, at any height; or null. */
   #chosenAbove([instance, owner]) {
     const chosen = new Set(this.nodes().filter(([i]) => i === instance).map(([, o]) => o));
@@ -61,14 +74,17 @@ export class Poser {
     if (!above) this.choose([under.node], add);
     this.count += 1;
     this.stage.host.setPointerCapture(event.pointerId);
+    const pull = this.tool === "pull" ? this.#pulled(under) : null;
+    if (this.tool === "pull" && !pull) { remark("This joint is of no limb. Limbs are made on the Bench.", "error"); return; }
     this.gesture = {
-      under, above, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY],
+      pull, under, above, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY],
     };
   }
 
   /** The press has become a drag: which bones move, and from where. */
   #begin(event) {
     const g = this.gesture, { under, above } = g;
+    if (g.pull) { g.nodes = g.pull.limb.joints.map((id) => [under.node[0], id]); this.wires.keepOnly(g.nodes); return; }
     const mover = above && String(above) !== String(under.node) ? above : this.#puller(under);
     const same = String(mover) === String(under.node);
     // A bone held at its own joint has no lever yet: the turn is counted from where the pointer has got to.
@@ -82,7 +98,8 @@ export class Poser {
     }
     if (!this.nodes().some((node) => String(node) === String(mover))) this.choose([mover]);
     if (lever > 3) g.from = this.stage.toStage(event);
-    g.nodes = [mover, ...this.nodes().filter((node) => String(node) !== String(mover))];
+    g.pin = under.grip === "pin" && !event.altKey; // a pin goes where it is dragged; with Alt it turns
+    g.nodes = [mover, ...this.#posable().filter((node) => String(node) !== String(mover))];
     this.wires.keepOnly(g.nodes);
   }
 
@@ -92,8 +109,12 @@ export class Poser {
     if (!g.nodes) this.#begin(event);
     if (!g.nodes) return;
     const [x, y] = this.stage.toStage(event);
+    if (g.pull) {
+      this.live.send({ kind: "reach", limb: g.pull.limb.id, joint: g.pull.joint, stays: 0, x, y, frame: g.frame, nodes: g.nodes, began: g.began });
+      return;
+    }
     const step = event.shiftKey && this.tool === "turn" ? 5 : 0;
-    this.live.send({ kind: "pose", gesture: this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step });
+    this.live.send({ kind: "pose", gesture: g.pin ? "shift" : this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step });
   }
 
   #answer(head, frames, message) {
