@@ -102,20 +102,52 @@ def list_(data: Data = None, demo: Demo = False, as_json: AsJson = False) -> Non
 
 @app.command("import")
 def import_(
-    art: Annotated[Path, typer.Argument(help="A layered SVG.")],
+    art: Annotated[
+        Path, typer.Argument(help="A layered SVG, OpenRaster, PNG, WebP, a folder or zip of those, or a packed puppet.")
+    ],
     name: Annotated[str, typer.Option(help="Name of the puppet.")] = "",
     data: Data = None,
     demo: Demo = False,
 ) -> None:
-    """Bring in art as a puppet."""
-    from gaitwire.services.art_in import import_art
+    """Bring in art as a puppet, or open a packed one."""
+    from gaitwire.services.art_in import import_pictures
+    from gaitwire.services.bringing_in import bring_in
 
-    content = art.read_bytes()
+    files = (
+        {str(p.relative_to(art)): p.read_bytes() for p in sorted(art.rglob("*")) if p.is_file()} if art.is_dir() else {}
+    )
+    content = b"" if art.is_dir() else art.read_bytes()
     with _workspace(data, demo, "a command that brings in art") as workspace:
-        came = import_art(workspace, content, art.name, name)
+        if art.is_dir():
+            came = import_pictures(workspace, files, name or art.name)
+        else:
+            came = bring_in(workspace, content, art.name, name)
     _say(f"“{came.name}” came in.")
     for note in came.notes:
-        _say(f"Not kept: {note}")
+        _say(f"To know: {note}")
+
+
+@app.command()
+def pack(
+    puppet: Annotated[str, typer.Argument(help="Name of a puppet.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="File to write, such as pip.puppet.zip.")],
+    data: Data = None,
+    demo: Demo = False,
+) -> None:
+    """Pack a puppet, rig and art and all, into one file."""
+    from gaitwire.services.archiving import find_puppet, pack_puppet
+
+    with _workspace(data, demo) as workspace:
+        out.write_bytes(pack_puppet(workspace, find_puppet(workspace, puppet)))
+    _say(f"{out} was written.")
+
+
+@app.command()
+def schema(data: Unused = None, demo: UnusedDemo = False) -> None:
+    """Print the JSON Schema of a packed puppet's puppet.json."""
+    from gaitwire.formats.archive import schema_text
+
+    print(schema_text(), end="")
 
 
 @app.command()

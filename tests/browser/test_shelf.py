@@ -2,6 +2,10 @@
 
 from pathlib import Path
 
+from PIL import Image
+
+from gaitwire.store.documents import list_documents
+
 SVG = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 300">
 <g id="far_arm"><rect x="90" y="90" width="20" height="80" fill="#a33"/></g>
 <g id="body"><rect x="70" y="80" width="60" height="120" fill="#3a3"/></g>
@@ -55,3 +59,46 @@ def test_a_new_scene_opens_on_the_floor(program):
     page.wait_for_url("**/floor/*")
     program.ready()
     assert "32 frames, 1.33 s, loops" in page.locator("#card").inner_text()
+
+
+def test_pictures_become_one_puppet_which_is_packed_and_opened_again(program, tmp_path):
+    for name, box in (("2_near-hand", (60, 20, 80, 50)), ("1_body", (10, 10, 70, 90))):
+        picture = Image.new("RGBA", (100, 100))
+        picture.paste((150, 90, 40, 255), box)
+        picture.save(tmp_path / f"{name}.png")
+    page = program.open()
+    page.locator("#art-file").set_input_files([tmp_path / "2_near-hand.png", tmp_path / "1_body.png"])
+    page.locator(".arrival").wait_for()
+    assert "2 parts" in page.locator(".arrival").text_content()
+    page.get_by_role("link", name="Open on the Bench").click()
+    program.until("window.gaitwire?.revision !== undefined")
+    page.get_by_role("link", name="pack into a file").wait_for()
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="pack into a file").click()
+    file = tmp_path / waiting.value.suggested_filename
+    waiting.value.save_as(file)
+    assert file.name.endswith(".puppet.zip")
+
+    page = program.open()
+    page.locator("#art-file").set_input_files(file)
+    page.locator(".arrival").wait_for()
+    puppets = [program.workspace.puppet(e.id) for e in list_documents(program.workspace.store, "puppet")]
+    first, again = [p for p in puppets if p.name.startswith("puppet")]
+    assert [p.name for p in again.parts] == [p.name for p in first.parts] == ["body", "near hand"]
+    assert [p.art_hash for p in again.parts] == [p.art_hash for p in first.parts]
+
+
+def test_the_art_comes_in_again_and_the_rig_stays(program, tmp_path):
+    page = program.bench("Pip")
+    before = program.workspace.puppet(program.id_of("puppet", "Pip"))
+    layers = "".join(f'<rect id="{p.came_as}" x="20" y="60" width="150" height="120"/>' for p in before.parts[:-1])
+    file = tmp_path / "pip.svg"
+    file.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200">{layers}</svg>')
+    page.get_by_label("Bring the art in again").set_input_files(file)
+    page.wait_for_timeout(100)
+    program.settled()
+    after = program.workspace.puppet(before.id)
+    assert after.bones == before.bones
+    assert {p.id for p in after.parts} == {p.id for p in before.parts}
+    assert after.parts[0].art_hash != before.parts[0].art_hash
+    assert f"kept: {before.parts[-1].name}" in page.locator("#remarks").text_content()

@@ -22,7 +22,7 @@ def test_a_body_without_a_length_is_refused(client):
 
 def test_a_file_just_beyond_the_limit_is_refused_and_nothing_is_stored(client, orchard):
     before = list_documents(orchard.store, "puppet")
-    data = b"<svg>" + b" " * LIMITS.bytes
+    data = b"<svg>" + b" " * LIMITS.packed
     found = client.post("/puppets", files={"art": ("big.svg", data, "image/svg+xml")}, headers={"HX-Request": "true"})
     assert found.status_code == 413 and "larger than 20 MB" in found.text
     assert list_documents(orchard.store, "puppet") == before

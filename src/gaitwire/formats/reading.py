@@ -46,11 +46,16 @@ class Limits:
     """Bounds set before anything is parsed."""
 
     bytes: int = 20_000_000
+    """Of a text, such as an SVG."""
+    packed: int = 100_000_000
+    """Bytes of an archive or a picture."""
     nodes: int = 20_000
     depth: int = 64
     parts: int = 500
     points: int = 400_000
     pixels: int = 40_000_000
+    files: int = 2_000
+    unpacked: int = 300_000_000
     coordinate: float = 1e6
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
 from pathlib import PurePath
 from typing import NamedTuple
 
@@ -9,8 +11,9 @@ from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.roles import guess_from_name
+from gaitwire.formats.art_readers import SUFFIXES, read_art
+from gaitwire.formats.picture_files import read_pictures
 from gaitwire.formats.reading import Reading
-from gaitwire.formats.svg import read_svg
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.workers import run_limited
 from gaitwire.services.workspace import Workspace
@@ -30,14 +33,23 @@ class Imported(NamedTuple):
 
 
 def import_art(workspace: Workspace, data: bytes, filename: str, name: str = "") -> Imported:
-    """A puppet from an art file.
+    """A puppet from an art file of any kind.
 
     Raises UnreadableArtError when the file cannot be used; nothing is stored then.
     """
+    return store_reading(workspace, run_limited(read_art, data, free_title(workspace, name or filename)))
+
+
+def import_pictures(workspace: Workspace, files: Mapping[str, bytes], name: str) -> Imported:
+    """A puppet from several pictures by path, each a layer; raises like `import_art`."""
+    return store_reading(workspace, run_limited(read_pictures, files, free_title(workspace, name)))
+
+
+def free_title(workspace: Workspace, text: str) -> str:
+    """A puppet's name from what was typed or a file's name, unlike those on the Shelf."""
     taken = [entry.name for entry in list_documents(workspace.store, "puppet")]
-    title = clean_name(name or PurePath(filename).stem.replace("_", " ").replace("-", " ") or "puppet")
-    reading = run_limited(read_svg, data, unlike(title, taken))
-    return store_reading(workspace, reading)
+    title = re.sub(r"[\s_-]+", " ", PurePath(text).stem if PurePath(text).suffix.lower() in SUFFIXES else text)
+    return unlike(clean_name(title.strip() or "puppet"), taken)
 
 
 def store_reading(workspace: Workspace, reading: Reading) -> Imported:
@@ -45,8 +57,7 @@ def store_reading(workspace: Workspace, reading: Reading) -> Imported:
     puppet_id = new_id()
     with workspace.edit(f"bring in {reading.name}", [puppet_id, SHELF]) as edit:
         register(edit, "puppet", puppet_id)
-        for media_type, data in reading.pictures.values():
-            put_blob(workspace.store, Blob(media_type, data))
+        put_pictures(workspace, reading)
         puppet = build_puppet(workspace, puppet_id, reading)
         edit.put("puppets", [puppet])
         edit.put("bones", puppet.bones)
@@ -57,6 +68,17 @@ def store_reading(workspace: Workspace, reading: Reading) -> Imported:
 def put_art(workspace: Workspace, art: Art) -> str:
     """Store artwork; its hash."""
     return put_blob(workspace.store, Blob(ART_MEDIA_TYPE, art.model_dump_json(exclude_none=True).encode()))
+
+
+def put_pictures(workspace: Workspace, reading: Reading) -> None:
+    """Store the pictures that a file's art shows."""
+    for media_type, data in reading.pictures.values():
+        put_blob(workspace.store, Blob(media_type, data))
+
+
+def bone_for(puppet_id: str, name: str, parent: str | None, rank: int, art: Art) -> Bone:
+    """A bone in the middle of a part's art, guessed at from its name."""
+    return _bone(puppet_id, name, parent, rank, art.bounds)
 
 
 def _bone(puppet_id: str, name: str, parent: str | None, rank: int, box: Box) -> Bone:
@@ -94,6 +116,7 @@ def build_puppet(workspace: Workspace, puppet_id: str, reading: Reading) -> Pupp
                 rank=rank,
                 art_hash=digest,
                 hidden=read.hidden,
+                came_as=read.name,
             )
         )
     return Puppet(

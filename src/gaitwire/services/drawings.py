@@ -12,13 +12,12 @@ from gaitwire.core.puppet.edit import find_part, remove_parts
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.pieces import joined_art
 from gaitwire.core.puppet.placing import placed
+from gaitwire.formats.art_readers import read_art
 from gaitwire.formats.reading import Reading
-from gaitwire.formats.svg import read_svg
-from gaitwire.services.art_in import put_art
+from gaitwire.services.art_in import put_art, put_pictures
 from gaitwire.services.gestures import PuppetGestures
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.workers import run_limited
-from gaitwire.store.blobs import Blob, put_blob
 from gaitwire.store.documents import new_id
 
 
@@ -60,12 +59,11 @@ class Drawings(PuppetGestures):
         Raises UnreadableArtError when the file cannot be used; nothing is stored then.
         """
         part = find_part(self.puppet, part_id)
-        reading: Reading = run_limited(read_svg, data, filename)
+        reading: Reading = run_limited(read_art, data, filename)
         art = joined_art([(p.art, 1.0) for p in reading.parts if not p.hidden])
         home = self.workspace.art(part.art_hash).bounds
         art = placed(art, _onto(art.bounds, home))
-        for media_type, picture in reading.pictures.values():
-            put_blob(self.workspace.store, Blob(media_type, picture))
+        put_pictures(self.workspace, reading)
         name = PurePath(filename).stem.replace("_", " ").replace("-", " ") or "drawing"
         return self._add("add a drawing", part_id, name, put_art(self.workspace, art))
 

@@ -39,7 +39,7 @@ _HEADERS = {
 
 _READS = ("GET", "HEAD", "OPTIONS")
 
-MAX_BODY = LIMITS.bytes + 2_000_000
+MAX_BODY = LIMITS.packed + 2_000_000
 """Bytes of a request; what is larger is refused before it is read."""
 
 
@@ -77,7 +77,7 @@ class Guard:
             await PlainTextResponse(f"{refusal}\n", 403)(scope, receive, send)
             return
         if scope["type"] == "http" and _too_large(headers):
-            message = f"This file is larger than {LIMITS.bytes // 10**6} MB."
+            message = f"This file is larger than {LIMITS.packed // 10**6} MB."
             answer = answer_error(Request(scope), 413, message, "Make its pictures smaller.")
             await answer(scope, receive, send)
             return

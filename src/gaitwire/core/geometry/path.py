@@ -21,6 +21,15 @@ def parse(d: str) -> Iterator[tuple[str, FloatArray]]:
         yield command, np.fromstring(rest, sep=" ").reshape(POINTS[command], 2) if rest.strip() else np.zeros((0, 2))
 
 
+_PAIR = r"-?\d+(?:\.\d+)? -?\d+(?:\.\d+)?"
+_WELL_FORMED = re.compile(rf"(?: ?M ?{_PAIR}(?: ?L ?{_PAIR}| ?C ?{_PAIR} {_PAIR} {_PAIR}| ?Z)*)*")
+
+
+def is_well_formed(d: str) -> bool:
+    """Whether it is path data of ours: M, L, C and Z in capitals, each with its points, none left over."""
+    return _WELL_FORMED.fullmatch(d) is not None
+
+
 def number(value: float) -> str:
     """A number as path data has it: at most four decimals, no trailing noughts."""
     text = f"{value:.4f}".rstrip("0").rstrip(".")

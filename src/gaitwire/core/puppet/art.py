@@ -18,14 +18,19 @@ FillRule = Literal["nonzero", "evenodd"]
 
 
 class _Frozen(BaseModel):
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
+
+
+Color = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+PathData = Annotated[str, Field(pattern=r"^[MLCZe0-9 ,.+-]*$")]
+"""Commands and numbers, and nothing that a file could be broken out of with."""
 
 
 class Stop(NamedTuple):
     """A colour (#rrggbb) and its opacity at a share of a gradient."""
 
     offset: float
-    color: str
+    color: Color
     opacity: float
 
 
@@ -33,7 +38,7 @@ class Solid(_Frozen):
     """One colour."""
 
     kind: Literal["solid"] = "solid"
-    color: str
+    color: Color
     opacity: float = 1.0
 
 
@@ -70,7 +75,7 @@ class Shape(_Frozen):
     """A path with a fill, a stroke, or both."""
 
     kind: Literal["shape"] = "shape"
-    d: str
+    d: PathData
     fill: Paint | None = None
     rule: FillRule = "nonzero"
     stroke: Stroke | None = None
@@ -83,9 +88,9 @@ class Picture(_Frozen):
     """An embedded raster picture: its blob's hash, its size, and where it lies."""
 
     kind: Literal["picture"] = "picture"
-    hash: str
-    width: int
-    height: int
+    hash: str = Field(max_length=64)
+    width: int = Field(ge=1, le=100_000)
+    height: int = Field(ge=1, le=100_000)
     matrix: Matrix
     opacity: float = 1.0
 
@@ -93,7 +98,7 @@ class Picture(_Frozen):
 class Clip(_Frozen):
     """The union of some paths, outside of which nothing shows."""
 
-    paths: tuple[tuple[str, FillRule], ...]
+    paths: tuple[tuple[PathData, FillRule], ...]
 
 
 class Group(_Frozen):

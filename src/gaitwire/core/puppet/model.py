@@ -79,6 +79,8 @@ class Part(BaseModel):
     """Pixels between the points of a soft part's mesh; 0: as fits the art."""
     bends_with: tuple[str, ...] = ()
     """Ids of the bones that bend it besides its own."""
+    came_as: str = Field(default="", max_length=80)
+    """Name of the layer it came from, by which the artist's next version of it is known."""
     weights_hash: str = ""
     """Blob of weights that were brushed by hand, or '' for those that the bones' places give."""
 

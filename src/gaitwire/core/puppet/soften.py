@@ -65,7 +65,7 @@ def _paint(paint: Paint, outer: Matrix) -> Paint:
     return paint.model_copy(update={"matrix": compose(outer, paint.matrix)})
 
 
-def _paths(nodes: tuple[ArtNode, ...]) -> Iterator[str]:
+def paths_of(nodes: tuple[ArtNode, ...]) -> Iterator[str]:
     """Every path in the order its points are counted: a group's clips come before its children."""
     for node in nodes:
         if isinstance(node, Shape):
@@ -73,12 +73,12 @@ def _paths(nodes: tuple[ArtNode, ...]) -> Iterator[str]:
         elif isinstance(node, Group):
             for clip in node.clips:
                 yield from (d for d, _ in clip.paths)
-            yield from _paths(node.children)
+            yield from paths_of(node.children)
 
 
 def art_points(art: Art) -> FloatArray:
     """All points of softened art (K, 2), in the order every sink counts them."""
-    found = [points_of(d) for d in _paths(art.nodes)]
+    found = [points_of(d) for d in paths_of(art.nodes)]
     return np.concatenate(found) if found else np.zeros((0, 2))
 
 

@@ -11,6 +11,7 @@ from gaitwire.core.errors import TooLargeError
 from gaitwire.core.geometry.path import path_box
 from gaitwire.core.puppet.art import ArtNode, Clip, FillRule, Group, Matrix, Picture, Shape, Stroke, compose
 from gaitwire.core.puppet.boxes import node_box
+from gaitwire.formats.pictures import check_picture, data_of
 from gaitwire.formats.reading import LIMITS, Notes
 from gaitwire.formats.svg import values
 from gaitwire.formats.svg.document import href, local_name
@@ -26,7 +27,6 @@ from gaitwire.formats.svg.outline import (
     to_data,
 )  # fmt: skip
 from gaitwire.formats.svg.paint import Paints, in_space
-from gaitwire.formats.svg.pictures import check_picture, data_of
 from gaitwire.formats.svg.style import Cascade, Style
 from gaitwire.formats.svg.viewport import fit
 

@@ -9,6 +9,7 @@ from gaitwire.core.errors import TooLargeError, UnreadableArtError
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.art import Art, ArtNode, Group
 from gaitwire.core.puppet.boxes import node_box
+from gaitwire.formats.naming import distinct
 from gaitwire.formats.reading import LIMITS, Notes, ReadFolder, Reading, ReadPart
 from gaitwire.formats.svg import values
 from gaitwire.formats.svg.builder import Builder, Context
@@ -35,15 +36,6 @@ def _page(root: Element) -> tuple[float, float]:
     return w, h
 
 
-def _unique(name: str, taken: set[str]) -> str:
-    candidate, n = name, 1
-    while candidate.lower() in taken:
-        n += 1
-        candidate = f"{name[:74]} {n}"
-    taken.add(candidate.lower())
-    return candidate
-
-
 class _Collector:
     """Gathers parts and folders while the layers are built."""
 
@@ -62,7 +54,7 @@ class _Collector:
             if id(element) not in self._places:
                 name = given_name(element) or (self.folders[parent].name if parent is not None else "group")
                 self._places[id(element)] = len(self.folders)
-                self.folders.append(ReadFolder(_unique(name, self._folder_names), parent))
+                self.folders.append(ReadFolder(distinct(name, self._folder_names), parent))
             parent = self._places[id(element)]
         return parent
 
@@ -90,7 +82,7 @@ class _Collector:
         if len(self.parts) >= LIMITS.parts:
             raise TooLargeError(f"This SVG has more than {LIMITS.parts} layers.", "Group shapes that move together.")
         rounded = Box(*(round(v, 4) for v in box))
-        name = _unique(layer.name, self._part_names)
+        name = distinct(layer.name, self._part_names)
         self.parts.append(ReadPart(name, Art(nodes=flat, box=rounded), self._folder(layer.chain), hidden))
 
     def _hidden(self, element: Element, context: Context) -> ArtNode | None:

@@ -10,6 +10,7 @@ ALTER TABLE parts ADD COLUMN shows INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE parts ADD COLUMN soft INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE parts ADD COLUMN grain REAL NOT NULL DEFAULT 0.0;
 ALTER TABLE parts ADD COLUMN bends_with TEXT NOT NULL DEFAULT '[]';
+ALTER TABLE parts ADD COLUMN came_as TEXT NOT NULL DEFAULT '';
 ALTER TABLE parts ADD COLUMN weights_hash TEXT NOT NULL DEFAULT '';
 
 CREATE TABLE replacements (
@@ -58,8 +59,10 @@ UPDATE step_rows SET before = json_insert(before, '$.tag', '', '$.low', NULL, '$
 UPDATE step_rows SET after = json_insert(after, '$.tag', '', '$.low', NULL, '$.high', NULL, '$.reach', 1.0)
     WHERE table_name = 'bones' AND after IS NOT NULL;
 UPDATE step_rows
-    SET before = json_insert(before, '$.shows', 0, '$.soft', 0, '$.grain', 0.0, '$.bends_with', '[]', '$.weights_hash', '')
+    SET before = json_insert(before, '$.shows', 0, '$.soft', 0, '$.grain', 0.0, '$.bends_with', '[]', '$.came_as', '',
+        '$.weights_hash', '')
     WHERE table_name = 'parts' AND before IS NOT NULL;
 UPDATE step_rows
-    SET after = json_insert(after, '$.shows', 0, '$.soft', 0, '$.grain', 0.0, '$.bends_with', '[]', '$.weights_hash', '')
+    SET after = json_insert(after, '$.shows', 0, '$.soft', 0, '$.grain', 0.0, '$.bends_with', '[]', '$.came_as', '',
+        '$.weights_hash', '')
     WHERE table_name = 'parts' AND after IS NOT NULL;

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from typing import Annotated, Any, Literal
+from urllib.parse import quote
 
 import numpy as np
-from fastapi import APIRouter, Depends, Form, Query
+from fastapi import APIRouter, Depends, Form, Query, UploadFile
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
 from gaitwire.core.evaluate import evaluate
@@ -13,6 +14,9 @@ from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
+from gaitwire.formats.archive import MEDIA_TYPE, SUFFIX
+from gaitwire.services.archiving import pack_puppet
+from gaitwire.services.art_again import ArtAgain
 from gaitwire.services.bench import Bench
 from gaitwire.services.body_map import body_map
 from gaitwire.services.gestures import PuppetGestures
@@ -32,6 +36,7 @@ from gaitwire.web.routers.forms import (
     percent,
     read_field,
     read_ids,
+    read_upload,
 )
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.routers.staging import limb_entries, node_entries, part_entries
@@ -151,6 +156,25 @@ def card(
 def map_(workspace: Space, puppet_id: str) -> HTMLResponse:
     """The body map."""
     return page("parts/body_map.html", map=body_map(workspace.puppet(puppet_id)))
+
+
+@router.get("/archive")
+def archive(workspace: Space, puppet_id: str) -> Response:
+    """The puppet packed into one file."""
+    name = quote(workspace.puppet(puppet_id).name + SUFFIX)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}", "Cache-Control": "no-store"}
+    return Response(pack_puppet(workspace, puppet_id), media_type=MEDIA_TYPE, headers=headers)
+
+
+@router.post("/art")
+def art_again(workspace: Space, puppet_id: str, file: UploadFile, revision: Revision = None) -> HTMLResponse:
+    """The artist's next version of the art."""
+    bench = ArtAgain(workspace, puppet_id, revision)
+    found = bench.renew(read_upload(file), file.filename or "art")
+    said = [f"{len(found.renewed)} renewed, {len(found.same)} the same."]
+    said += [f"Added: {', '.join(found.added)}."] if found.added else []
+    said += [f"Not in the file, and kept: {', '.join(found.missing)}."] if found.missing else []
+    return changed(bench, " ".join([*said, *found.notes]))
 
 
 @router.post("/puppet")

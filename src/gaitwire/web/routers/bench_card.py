@@ -10,6 +10,7 @@ from gaitwire.core.puppet.limbing import ENDS, chain_of, longest_chain
 from gaitwire.core.puppet.model import TAGS, Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
 from gaitwire.core.puppet.tree import walk
+from gaitwire.formats.art_readers import SUFFIXES
 from gaitwire.services.workspace import Workspace
 
 Context = dict[str, Any]
@@ -93,6 +94,7 @@ def _one_part(workspace: Workspace, puppet: Puppet, part: Part) -> Context:
     bones = {b.id: b for b in puppet.bones}
     bends = [bones[i] for i in part.bends_with if i in bones]
     context: Context = {
+        "suffixes": ",".join(SUFFIXES),
         "drawings": puppet.drawings(part),
         "other_parts": [(p.id, p.name) for p in sorted(puppet.parts, key=lambda p: -p.rank) if p.id != part.id],
         "pins": puppet.pins_of(part.id),
@@ -131,6 +133,7 @@ def puppet_card(puppet: Puppet) -> Context:
     names = {b.id: b.name for b in puppet.bones}
     have = {limb.tip_id for limb in puppet.limbs}
     return {
+        "suffixes": ",".join(SUFFIXES),
         "roles_given": sum(1 for b in puppet.bones if b.role),
         "role_rows": [row.bone for row in walk(puppet.bones)],
         "roles": [("", "none"), *((r, r) for r in ROLES)],

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+import os.path
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import PurePosixPath
 from typing import Annotated, Any
 
 from fastapi import Form, UploadFile
@@ -65,7 +67,31 @@ def read_field(readers: Readers, field: str, text: str) -> dict[str, Any]:
 
 def read_upload(file: UploadFile) -> bytes:
     """An uploaded file's bytes; raises TooLargeError before there are too many of them."""
-    data = file.file.read(LIMITS.bytes + 1)
-    if len(data) > LIMITS.bytes:
-        raise TooLargeError(f"This file is larger than {LIMITS.bytes // 10**6} MB.", "Make its pictures smaller.")
+    data = file.file.read(LIMITS.packed + 1)
+    if len(data) > LIMITS.packed:
+        raise TooLargeError(f"This file is larger than {LIMITS.packed // 10**6} MB.", "Make its pictures smaller.")
     return data
+
+
+def read_uploads(files: Sequence[UploadFile]) -> dict[str, bytes]:
+    """Several files' bytes by name; raises TooLargeError when they are too many or too large together."""
+    if len(files) > LIMITS.files:
+        raise TooLargeError(f"These are more than {LIMITS.files} files.", "Bring in fewer.")
+    found: dict[str, bytes] = {}
+    left = LIMITS.packed
+    for place, file in enumerate(files):
+        data = read_upload(file)
+        left -= len(data)
+        if left < 0:
+            raise TooLargeError(f"These files are larger than {LIMITS.packed // 10**6} MB.", "Make them smaller.")
+        found[file.filename or f"{place}.png"] = data
+    return found
+
+
+def common_name(paths: Sequence[str]) -> str:
+    """What several files are called together: their folder, or what their names begin with."""
+    folders = {PurePosixPath(p).parts[0] for p in paths if len(PurePosixPath(p).parts) > 1}
+    if len(folders) == 1:
+        return folders.pop()
+    letters = os.path.commonprefix([PurePosixPath(p).stem for p in paths])  # noqa: RUF071 - letters, not folders
+    return letters.strip(" _-.0123456789") or "puppet"

@@ -8,14 +8,16 @@ from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse, Response
 
 from gaitwire.core.scene import stamp_of
+from gaitwire.formats.art_readers import SUFFIXES
 from gaitwire.formats.reading import LIMITS
-from gaitwire.services.art_in import import_art
+from gaitwire.services import bringing_in
+from gaitwire.services.art_in import import_pictures
 from gaitwire.services.floor import make_scene
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import discard, list_documents
 from gaitwire.store.history import SHELF
 from gaitwire.web.context import Space, Standing, standing
-from gaitwire.web.routers.forms import read_upload
+from gaitwire.web.routers.forms import common_name, read_upload, read_uploads
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.templating import page, render, urls
 
@@ -35,7 +37,7 @@ def _boards(workspace: Workspace) -> dict[str, Any]:
         detail = f"{scene.frames} frames, {scene.frames / rate:.2f} s" + (", loops" if scene.loop else "")
         revision = stamp_of(scene, workspace.cast(scene))
         scenes.append({"id": entry.id, "name": entry.name, "revision": revision, "detail": detail})
-    return {"puppets": puppets, "scenes": scenes, "most_bytes": LIMITS.bytes}
+    return {"puppets": puppets, "scenes": scenes, "most_bytes": LIMITS.packed, "suffixes": ",".join(SUFFIXES)}
 
 
 @router.get("/")
@@ -58,9 +60,12 @@ FRAGMENTS["shelf"] = _fragments
 
 
 @router.post("/puppets")
-def bring_in(workspace: Space, art: UploadFile, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
-    """A puppet from an uploaded file."""
-    came = import_art(workspace, read_upload(art), art.filename or "puppet.svg", name)
+def bring_in(workspace: Space, art: list[UploadFile], name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
+    """A puppet from an uploaded file, or from several pictures, each a layer."""
+    if len(art) == 1:
+        came = bringing_in.bring_in(workspace, read_upload(art[0]), art[0].filename or "puppet", name)
+    else:
+        came = import_pictures(workspace, read_uploads(art), name or common_name([f.filename or "" for f in art]))
     puppet = workspace.puppet(came.puppet_id)
     own = {p.bone_id for p in puppet.parts}
     arrival = render(

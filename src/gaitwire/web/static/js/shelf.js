@@ -1,29 +1,63 @@
 // The Shelf: drop art anywhere on the page.
 import { remark } from "./edits.js";
 
+const SUFFIXES = document.getElementById("art-file").accept.split(",");
+const PICTURES = [".png", ".webp"];
+const ends = (file, suffixes) => suffixes.some((suffix) => file.name.toLowerCase().endsWith(suffix));
+
 /** Told before anything is sent: a huge file would only be refused after minutes. */
-function fits(file) {
+function fits(files) {
   const most = Number(document.getElementById("art-form").dataset.most);
-  if (file.size <= most) return true;
-  remark(`“${file.name}” is larger than ${Math.round(most / 1e6)} MB. Make its pictures smaller.`, "error");
+  const total = files.reduce((sum, file) => sum + file.size, 0);
+  if (total <= most) return true;
+  const what = files.length === 1 ? `“${files[0].name}” is` : "These files are";
+  remark(`${what} larger than ${Math.round(most / 1e6)} MB. Make the pictures smaller.`, "error");
   document.getElementById("art-form").reset();
   return false;
 }
 
-function send(files) {
-  const form = document.getElementById("art-form");
-  const input = document.getElementById("art-file");
-  const [first, ...rest] = files;
+/** What becomes one puppet: all pictures together, every other file alone. */
+function bundles(files) {
+  const pictures = files.filter((file) => ends(file, PICTURES));
+  const others = files.filter((file) => !pictures.includes(file) && ends(file, SUFFIXES)).map((file) => [file]);
+  const known = pictures.length + others.length;
+  if (known < files.length) remark(known ? "Some files are of no kind that can come in." : "Layered SVG, OpenRaster, PNG, WebP, a zip of those or a packed puppet can come in.", "error");
+  return pictures.length ? [pictures, ...others] : others;
+}
+
+function send([first, ...rest]) {
   if (!first || !fits(first)) return;
   const carrier = new DataTransfer();
-  carrier.items.add(first);
+  for (const file of first) carrier.items.add(file);
+  const input = document.getElementById("art-file");
   input.files = carrier.files;
   document.addEventListener("htmx:finally:request", () => send(rest), { once: true });
-  form.requestSubmit();
+  document.getElementById("art-form").requestSubmit();
+}
+
+/** All files of what was dropped, folders opened; a file in a folder goes by its path. */
+async function dropped(items) {
+  const found = [];
+  async function walk(entry, path) {
+    if (entry.isFile) {
+      const file = await new Promise((resolve, reject) => entry.file(resolve, reject));
+      found.push(path ? new File([file], `${path}/${file.name}`, { type: file.type }) : file);
+      return;
+    }
+    const reader = entry.createReader();
+    for (;;) { // a folder is read a hundred entries at a time
+      const batch = await new Promise((resolve, reject) => reader.readEntries(resolve, reject));
+      if (!batch.length) return;
+      for (const inner of batch) await walk(inner, path ? `${path}/${entry.name}` : entry.name);
+    }
+  }
+  for (const entry of items.map((item) => item.webkitGetAsEntry?.()).filter(Boolean)) await walk(entry, "");
+  return found;
 }
 
 document.addEventListener("change", (event) => {
-  if (event.target.id === "art-file" && event.target.files.length && fits(event.target.files[0])) event.target.form.requestSubmit();
+  if (event.target.id !== "art-file" || !event.target.files.length) return;
+  send(bundles([...event.target.files]));
 });
 document.addEventListener("htmx:before:request", (event) => {
   const busy = event.target.querySelector?.(".busy");
@@ -44,11 +78,10 @@ for (const kind of ["dragenter", "dragover"]) {
 document.addEventListener("dragleave", (event) => {
   if (!event.relatedTarget) document.getElementById("drop")?.classList.remove("over");
 });
-document.addEventListener("drop", (event) => {
+document.addEventListener("drop", async (event) => {
   event.preventDefault();
   document.getElementById("drop")?.classList.remove("over");
-  const files = [...event.dataTransfer.files];
-  const good = files.filter((file) => /\.svg$/i.test(file.name) || file.type === "image/svg+xml");
-  if (good.length < files.length) remark("Only layered SVG files can come in so far.", "error");
-  send(good);
+  const files = [...event.dataTransfer.files], items = [...event.dataTransfer.items];
+  const all = await dropped(items);
+  send(bundles(all.length ? all : files));
 });
