@@ -110,14 +110,14 @@ def test_trying_a_joint_keeps_nothing(program):
     page = program.bench("Tamsin")
     before = page.locator("#undo").inner_text()
     tool(page, "try range")
-    x, y = program.at(240, 578)
+    x, y = program.at(112, 330)
     page.mouse.move(x, y)
     page.mouse.down()
-    page.mouse.move(x, y - 80, steps=6)
+    page.mouse.move(x - 60, y - 20, steps=6)
     program.until("document.querySelector('.catch-label')?.textContent.includes('°')")
     page.mouse.up()
     page.wait_for_timeout(150)
-    assert page.locator("#card h2").inner_text() == "near foot"
+    assert page.locator("#card h2").inner_text() == "basket"
     assert page.locator("#undo").inner_text() == before
 
 

@@ -32,13 +32,13 @@ def test_a_drag_makes_keys_of_what_it_changed_and_nothing_else(program, gesture)
     before = len(program.workspace.scene(scene).keys)
     page.get_by_role("toolbar").get_by_role("button", name=gesture, exact=True).click()
     seek(program, 20)
-    start = program.at(*joint(page, "scarf tail")["end"])
+    start = program.at(*joint(page, "basket")["end"])
     program.drag(start, (start[0] - 30, start[1] - 24))
     props = {"turn": ["turn"], "shift": ["shift_x", "shift_y"], "stretch": ["stretch"], "skew": ["skew"]}[gesture]
-    assert all(20.0 in keys_of(program, scene, "scarf tail", p) for p in props)
+    assert all(20.0 in keys_of(program, scene, "basket", p) for p in props)
     assert len(program.workspace.scene(scene).keys) == before + len(props)
     if gesture == "turn":  # the tip now points where the pointer is
-        (px, py), (tx, ty) = (program.at(*joint(page, "scarf tail")[k]) for k in ("at", "end"))
+        (px, py), (tx, ty) = (program.at(*joint(page, "basket")[k]) for k in ("at", "end"))
         mx, my = start[0] - 30 - px, start[1] - 24 - py
         assert abs(mx * (ty - py) - my * (tx - px)) < 2.0 * (mx**2 + my**2) ** 0.5
     page.keyboard.press("Control+z")

@@ -88,13 +88,13 @@ def test_several_bones_turn_together_and_escape_gives_a_drag_up(tamsin):
     x, y = tamsin.joint("near shin", "end")
     tamsin.page.mouse.move(x, y)
     tamsin.page.mouse.down()
-    tamsin.page.mouse.move(x + 40, y - 10, steps=5)
+    tamsin.page.mouse.move(x - 40, y - 10, steps=5)
     tamsin.page.keyboard.press("Escape")
     tamsin.page.mouse.up()
     tamsin.page.wait_for_timeout(100)
     assert tamsin.keys() == before
     assert tamsin.joint("near shin", "end") == pytest.approx((x, y), abs=0.5)
-    tamsin.program.drag((x, y), (x + 40, y - 10))
+    tamsin.program.drag((x, y), (x - 40, y - 10))
     after = tamsin.keys()
     turned = {b: after[b, "turn"] - before[b, "turn"] for b in ("near thigh", "near shin")}
     assert turned["near shin"] == pytest.approx(turned["near thigh"], abs=1e-3) and turned["near shin"] != 0

@@ -13,7 +13,7 @@ from gaitwire.core.puppet.model import Pin
 from gaitwire.core.puppet.soften import art_points, soften
 from making import bone, part, puppet, scene
 
-SLEEVE = Art(nodes=(Shape(d="M0 -10L120 -10L120 10L0 10Z", fill=Solid(color="#caa")),), box=(0, -10, 120, 10))
+SLEEVE = Art(nodes=(Shape(d="M0 -10L120 -10L120 10L0 10Z", fill=Solid(color="#ccaaaa")),), box=(0, -10, 120, 10))
 GRAIN = 5.0
 
 

@@ -15,7 +15,6 @@ from gaitwire.services.archiving import pack_puppet
 from gaitwire.services.bench import Bench
 from gaitwire.services.bringing_in import bring_in
 from gaitwire.services.drawings import Drawings
-from gaitwire.services.limbs import Limbs
 from gaitwire.services.softening import Softening
 from gaitwire.store.documents import list_documents
 
@@ -34,7 +33,6 @@ def rigged(orchard):
     chest = next(b.id for b in puppet.bones if b.role == "chest")
     soft.bend_with(scarf.id, [chest])
     soft.brush(scarf.id, chest, [(x, y)], 30.0, 0.4)
-    Limbs(orchard, made).add_all()
     Drawings(orchard, made).copy(mouth.id)
     bench = Bench(orchard, made)
     bench.update_bones([chest], {"low": -30.0, "tag": "moss", "reach": 1.5})
@@ -106,7 +104,7 @@ def test_the_drawings_inside_are_svg_that_can_be_brought_in(rigged):
     workspace, made = rigged
     files = entries(pack_puppet(workspace, made))
     drawings = [name for name in files if name.startswith("drawings/")]
-    assert len(drawings) == len(workspace.puppet(made).parts) + 1
+    assert len(drawings) == len(workspace.puppet(made).parts) + len(workspace.puppet(made).replacements)
     for name in drawings[::6]:
         assert bring_in(workspace, files[name], "one.svg").puppet_id
 

@@ -1,10 +1,12 @@
 """The measure itself: its scenes are of the stated size and always the same; every figure has its key."""
 
 import numpy as np
+import pytest
 
 from gaitwire.measure.core import core_figures, growth
 from gaitwire.measure.load import KEY_EVERY, Load, make_scene_of
 from gaitwire.measure.sending import export_png_fps
+from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
 
@@ -31,3 +33,12 @@ def test_figures_of_the_core_and_of_exports(workspace):
     assert found["bake_realtime_ratio"] > 0
     assert growth(found, found) == {"evaluate_frame": 1.0, "bake": 1.0}
     assert export_png_fps(workspace, scene) > 0
+
+
+def test_figures_of_soft_parts_and_of_art_in(workspace):
+    found = pin_drag_figures(workspace)
+    for wanted in (300, 1000):
+        figure = found[f"pin_drag_{wanted}_ms"]
+        assert figure["vertices"] == pytest.approx(wanted, rel=0.12)
+        assert figure["p95"] >= figure["p50"] > 0
+    assert import_seconds(workspace) > 0

@@ -80,10 +80,10 @@ def test_an_edit_from_an_older_page_goes_through_unless_its_rows_changed(orchard
     puppet = orchard.puppet(tamsin)
     old = puppet.revision
     ear, brow = (next(b.id for b in puppet.bones if b.name == n) for n in ("ear", "brow"))
-    Bench(orchard, tamsin, old).set_pivot(ear, 1, 1)
-    Bench(orchard, tamsin, old).set_pivot(brow, 2, 2)
+    Bench(orchard, tamsin, old).move_joint(ear, "pivot", 1, 1, alone=True)
+    Bench(orchard, tamsin, old).move_joint(brow, "pivot", 2, 2, alone=True)
     with pytest.raises(ConflictError, match="another window"):
-        Bench(orchard, tamsin, old).set_pivot(ear, 3, 3)
+        Bench(orchard, tamsin, old).move_joint(ear, "pivot", 3, 3, alone=True)
     assert orchard.puppet(tamsin).bone(ear).x == 1
 
 
@@ -137,7 +137,7 @@ class Editing(RuleBasedStateMachine):
     def pivot(self, n, x):
         bones = self.workspace.puppet(self.puppet).bones
         if bones:
-            Bench(self.workspace, self.puppet).set_pivot(bones[n % len(bones)].id, x, 5)
+            Bench(self.workspace, self.puppet).move_joint(bones[n % len(bones)].id, "pivot", x, 5, alone=True)
         self.did(self.puppet)
 
     @rule(a=st.integers(0, 4), b=st.integers(0, 4), what=st.sampled_from(["hang", "group", "remove"]))

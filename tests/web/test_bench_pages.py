@@ -63,7 +63,7 @@ def test_the_card_shows_what_several_share_and_says_where_they_differ(client, ta
     assert "hangs from near thigh, 1 part" in single
     part = client.get(f"/bench/{tamsin.id}/card?parts={tamsin.parts[0].id}").text
     assert "to the front" in part
-    assert "28 parts on 28 bones" in client.get(f"/bench/{tamsin.id}/card").text
+    assert f"{len(tamsin.parts)} parts on {len(tamsin.bones)} bones" in client.get(f"/bench/{tamsin.id}/card").text
     assert client.get(f"/bench/{tamsin.id}/card?bones=gone").status_code == 200
 
 
@@ -76,7 +76,7 @@ def test_parts_are_hung_faded_ordered_and_removed(client, orchard, tamsin):
     assert found.part(apples.id).bone_id == bone(tamsin, "chest").id
     assert found.part(apples.id).opacity == 0.4
     assert min(found.parts, key=lambda p: p.rank).id == eye.id
-    assert sorted(p.rank for p in found.parts) == list(range(28))
+    assert sorted(p.rank for p in found.parts) == list(range(len(found.parts)))
     assert post(client, tamsin, "parts/remove", ids=eye.id).status_code == 200
     assert orchard.puppet(tamsin.id).part(eye.id) is None
     assert post(client, tamsin, "parts/order", ids=eye.id, steps="1").status_code in (200, 404)

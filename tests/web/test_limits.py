@@ -12,7 +12,7 @@ def test_a_hundred_megabytes_are_refused_unread(client, orchard):
     }
     found = client.post("/puppets", content=b"", headers=headers)
     assert found.status_code == 413
-    assert found.headers["HX-Retarget"] == "#remarks" and "larger than 20 MB" in found.text
+    assert found.headers["HX-Retarget"] == "#remarks" and "larger than 60 MB" in found.text
     assert client.get("/").status_code == 200
 
 
@@ -24,5 +24,5 @@ def test_a_file_just_beyond_the_limit_is_refused_and_nothing_is_stored(client, o
     before = list_documents(orchard.store, "puppet")
     data = b"<svg>" + b" " * LIMITS.packed
     found = client.post("/puppets", files={"art": ("big.svg", data, "image/svg+xml")}, headers={"HX-Request": "true"})
-    assert found.status_code == 413 and "larger than 20 MB" in found.text
+    assert found.status_code == 413 and "larger than 60 MB" in found.text
     assert list_documents(orchard.store, "puppet") == before

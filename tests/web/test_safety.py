@@ -67,7 +67,7 @@ def test_a_page_that_is_not_there_helps(client):
 
 def test_an_upload_beyond_the_limit_is_refused(client):
     found = client.post(
-        "/puppets", files={"art": ("a.svg", b" " * 20_000_001, "image/svg+xml")}, headers={"HX-Request": "true"}
+        "/puppets", files={"art": ("a.svg", b" " * 60_000_001, "image/svg+xml")}, headers={"HX-Request": "true"}
     )
     assert found.status_code == 413
-    assert "larger than 20 MB" in found.text
+    assert "larger than 60 MB" in found.text

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from gaitwire.demo.figures import make_barrel, make_gander, make_stook
 from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin
-from gaitwire.demo.scenes import make_cart_scene, make_pip_scene, make_tamsin_scene
+from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import clear_history
@@ -15,8 +16,10 @@ def build_orchard(workspace: Workspace) -> bool:
         return False
     orchard, pip = make_orchard(workspace), make_pip(workspace)
     tamsin, handcart = make_tamsin(workspace), make_handcart(workspace)
+    gander, barrel, stook = make_gander(workspace), make_barrel(workspace), make_stook(workspace)
     make_pip_scene(workspace, pip, orchard)
     make_tamsin_scene(workspace, tamsin, orchard)
+    make_gander_scene(workspace, gander, barrel, stook, orchard)
     make_cart_scene(workspace, handcart, orchard)
     # The demo is where work begins: undo must not take it apart.
     clear_history(workspace.store)

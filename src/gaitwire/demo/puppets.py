@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from gaitwire.demo.rigging import Joint, bring_in, rig
+from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.services.bench import Bench
+from gaitwire.services.limbs import Limbs
+from gaitwire.services.softening import Softening
 from gaitwire.services.workspace import Workspace
 
 _TAMSIN = (
@@ -36,6 +38,18 @@ _TAMSIN = (
     Joint("far shin", "far thigh", (198, 480), (196, 560), "shin"),
     Joint("far foot", "far shin", (196, 564), (246, 596), "foot"),
 )
+
+_TAMSIN_DRAWINGS = {
+    "near hand": ("open", "fist", "pointing"),
+    "mouth": ("open", "round", "wide", "wry"),
+    "eye": ("shut", "glad"),
+}
+"""Parts with several drawings: each lies in the art as a hidden layer of its own."""
+
+_TAMSIN_LIMITS = {
+    "near forearm": (-150.0, 5.0), "far forearm": (-150.0, 5.0), "near shin": (-5.0, 140.0), "far shin": (-5.0, 140.0),
+}  # fmt: skip
+"""Elbows and knees bend one way."""
 
 _TAMSIN_PLAIN_GROUPS = ("far arm", "far leg", "body", "near leg", "head", "near arm")
 """Folders of the drawing that the rig has no use for: bones hang from bones instead."""
@@ -101,10 +115,31 @@ def make_orchard(workspace: Workspace) -> str:
 def make_tamsin(workspace: Workspace) -> str:
     """Tamsin, a picker; the puppet's id."""
     bench = bring_in(workspace, "tamsin.svg", "Tamsin")
+    for side in ("near", "far"):
+        bench.update_bones([bones_named(bench)[f"{side} sleeve"]], {"name": f"{side} upper arm"})
     ids = rig(bench, _TAMSIN)
     bench.remove_bones([ids[name] for name in _TAMSIN_PLAIN_GROUPS])
     _keep_volume(bench, ids["chest"])
+    for part, drawings in _TAMSIN_DRAWINGS.items():
+        take_drawings(bench, part, {f"{part} {name}": name for name in drawings})
+    _soften_tamsin(bench, ids)
+    for name, (low, high) in _TAMSIN_LIMITS.items():
+        bench.update_bones([ids[name]], {"low": low, "high": high})
     return bench.puppet_id
+
+
+def _soften_tamsin(bench: Bench, ids: dict[str, str]) -> None:
+    """Sleeves that bend at the elbow, a scarf tail and a plait that curl; limbs for hands and feet."""
+    for name, pieces in (("scarf tail", 3), ("plait", 2)):
+        bench.split(ids[name], pieces)
+    parts, bones = parts_named(bench), bones_named(bench)
+    soft = Softening(bench.workspace, bench.puppet_id)
+    soft.soften([parts[name] for name in ("near sleeve", "far sleeve", "scarf tail", "plait")])
+    for side in ("near", "far"):
+        soft.bend_with(parts[f"{side} sleeve"], [bones[f"{side} forearm"]])
+    soft.bend_with(parts["scarf tail"], [bones["scarf tail 2"], bones["scarf tail 3"]])
+    soft.bend_with(parts["plait"], [bones["plait 2"]])
+    Limbs(bench.workspace, bench.puppet_id).add_all()
 
 
 def make_pip(workspace: Workspace) -> str:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from importlib.resources import files
 from typing import NamedTuple
 
 from gaitwire.services.art_in import import_art
 from gaitwire.services.bench import Bench
+from gaitwire.services.drawings import Drawings
 from gaitwire.services.workspace import Workspace
 
 
@@ -43,3 +44,25 @@ def rig(bench: Bench, joints: Sequence[Joint]) -> dict[str, str]:
         if joint.role is not None:
             bench.update_bones([ids[joint.name]], {"role": joint.role})
     return ids
+
+
+def bones_named(bench: Bench) -> dict[str, str]:
+    """Ids of bones by name."""
+    return {b.name: b.id for b in bench.puppet.bones}
+
+
+def parts_named(bench: Bench) -> dict[str, str]:
+    """Ids of parts by name."""
+    return {p.name: p.id for p in bench.puppet.parts}
+
+
+def take_drawings(bench: Bench, part: str, others: Mapping[str, str]) -> None:
+    """Make other parts replacements of one, under new names; their bones go."""
+    drawings = Drawings(bench.workspace, bench.puppet_id)
+    ids = parts_named(bench)
+    homes = {p.name: p.bone_id for p in bench.puppet.parts}
+    for other, name in others.items():
+        number = drawings.take(ids[part], ids[other], keep=False)
+        drawings.rename(ids[part], number, name)
+    bench.remove_bones([homes[other] for other in others])
+    drawings.show(ids[part], 0)

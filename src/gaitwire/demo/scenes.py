@@ -17,11 +17,14 @@ class Performer:
     def __init__(self, workspace: Workspace, floor: Floor, puppet_id: str, **place: float) -> None:
         self.floor = floor
         self.instance = floor.add_puppet(puppet_id, **place)
-        self.bones = {b.name: b.id for b in workspace.puppet(puppet_id).bones}
+        puppet = workspace.puppet(puppet_id)
+        self.bones = {b.name: b.id for b in puppet.bones} | {p.name: p.id for p in puppet.pins}
         self.bones["seat"] = self.instance
+        self.parts = {p.name: p for p in puppet.parts}
+        self.drawings = {p.id: {d.name: d.number for d in puppet.drawings(p)} for p in puppet.parts}
 
     def key(self, bone: str, tracks: Mapping[str, Track], ease: str = "quad-in-out", by: float = 0.0) -> list[Bead]:
-        """Key properties of one bone, `by` frames later around the loop, all with one easing; its beads."""
+        """Key properties of one bone or pin, `by` frames later around the loop, all with one easing; its beads."""
         length = self.floor.scene.frames
         frames: dict[float, dict[tuple[str, str, str], float]] = {}
         for prop, track in tracks.items():
@@ -33,6 +36,13 @@ class Performer:
         beads = [Bead(self.instance, self.bones[bone], frame) for frame in frames]
         self.floor.ease_beads(beads, ease)
         return beads
+
+    def show(self, part: str, drawings: Mapping[int, str]) -> None:
+        """Which drawing a part shows from each frame on; '' is its own."""
+        owner = self.parts[part].id
+        for frame, name in drawings.items():
+            number = self.drawings[owner][name] if name else 0
+            self.floor.set_values(frame, {(self.instance, owner, "drawing"): number})
 
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
@@ -123,9 +133,34 @@ def make_tamsin_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> 
         tamsin.key(f"{side} upper arm", {"turn": _scaled(breath, 3.0 if side == "near" else 2.0)}, by=3)
         tamsin.key(f"{side} forearm", {"turn": _scaled(breath, -4.0)}, by=5)
     tamsin.key("face", {"turn": [(0, 0), (30, 0), (38, -9), (62, -7), (70, 5), (88, 3)]})
-    tamsin.key("eye", {"stretch": [(32, 1.0), (34, 0.1), (36, 1.0), (64, 1.0), (66, 0.1), (68, 1.0)]}, "linear")
+    tamsin.show("eye", {0: "", 33: "shut", 35: "", 65: "shut", 67: ""})
+    tamsin.show("mouth", {0: "", 36: "wry", 62: "", 74: "open", 90: ""})
+    tamsin.show("near hand", {0: "", 72: "open", 92: ""})
     tamsin.key("brow", {"shift_y": [(30, 0), (38, -4), (62, -3), (70, 0)]})
     tamsin.key("plait", {"turn": [(0, 0), (34, 0), (42, 12), (52, -3), (66, 2), (75, -11), (86, 3)]})
-    tamsin.key("scarf tail", {"turn": [(0, 4), (16, -6), (33, 5), (50, -7), (66, 6), (81, -4)]})
+    flutter = [(0, 4), (16, -6), (33, 5), (50, -7), (66, 6), (81, -4)]
+    for lag, (name, size) in enumerate((("scarf tail", 1.0), ("scarf tail 2", 1.6), ("scarf tail 3", 2.2))):
+        tamsin.key(name, {"turn": _scaled(flutter, size)}, by=lag * 3)
+    tamsin.key("plait 2", {"turn": [(0, 0), (34, 0), (42, 14), (52, -6), (66, 3), (75, -15), (86, 5)]}, by=3)
     tamsin.key("apron", {"turn": _scaled(breath, 1.4)}, by=4)
+    return floor.scene_id
+
+
+def make_gander_scene(workspace: Workspace, puppet_id: str, barrel_id: str, stook_id: str, orchard_id: str) -> str:
+    """Gander looks about: the neck is led by its pins, the head stays level and comes late."""
+    floor = _set_stage(workspace, "Gander looks about", 72, orchard_id)
+    Performer(workspace, floor, stook_id, x=930.0, y=648.0, scale=0.62)
+    Performer(workspace, floor, barrel_id, x=1070.0, y=656.0, scale=0.5)
+    gander = Performer(workspace, floor, puppet_id, x=500.0, y=652.0, scale=0.34)
+    gander.key("body", {"turn": [(0, -1.5), (36, 2.0)], "stretch": [(0, 1.0), (18, 1.02), (36, 1.0), (54, 1.02)]})
+    gander.key("tail", {"turn": [(0, 3), (9, -5), (18, 3), (40, 0), (46, -9), (52, 4), (60, 0)]}, by=1)
+    gander.key("wing", {"turn": [(0, 0), (36, -2.5), (50, -1)]}, by=4)
+    gander.key("neck", {"turn": [(0, 0), (14, -9), (30, -7), (44, 16), (58, 13)]})
+    gander.key("upper neck", {"turn": [(0, 0), (14, 16), (30, 12), (44, -8), (58, -5)]}, by=2)
+    gander.key("head", {"turn": [(0, 0), (14, -8), (22, -2), (30, -6), (44, -6), (58, -10)]}, by=3)
+    gander.key("middle", {"shift_x": [(0, 0), (14, 26), (30, 20), (44, -34), (58, -26)]}, by=1)
+    gander.key("crop", {"shift_x": [(0, 0), (14, -12), (44, 22), (58, 16)]})
+    gander.key("jaw", {"turn": [(20, 0), (23, 17), (26, 1), (29, 15), (32, 0)]}, "quad-out")
+    gander.key("brow", {"shift_y": [(0, 0), (20, -7), (34, 0), (46, 5), (58, 0)]})
+    gander.show("eye", {0: "", 40: "shut", 43: "", 64: "shut", 66: ""})
     return floor.scene_id

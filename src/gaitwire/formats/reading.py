@@ -47,7 +47,7 @@ class Limits:
 
     bytes: int = 20_000_000
     """Of a text, such as an SVG."""
-    packed: int = 100_000_000
+    packed: int = 60_000_000
     """Bytes of an archive or a picture."""
     nodes: int = 20_000
     depth: int = 64

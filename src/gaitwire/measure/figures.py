@@ -14,6 +14,7 @@ from gaitwire.measure.core import core_figures, growth
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.pages import page_figures
 from gaitwire.measure.sending import export_png_fps
+from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
 
@@ -22,6 +23,9 @@ Say = Callable[[str], None]
 GOALS = {
     "evaluate_frame_ms.p95": "at most 4",
     "bake_realtime_ratio": "at least 100",
+    "pin_drag_300_ms.p95": "at most 5",
+    "pin_drag_1000_ms.p95": "at most 12",
+    "import_300_paths_s": "at most 2",
     "drag_ms.p95": "at most 16.7",
     "stage_fps": "at least 30",
     "export_png_fps": "at least 12",
@@ -30,11 +34,14 @@ GOALS = {
 
 def _with_scene(load: Load, work: Callable[[Workspace, str], Any]) -> Any:
     """Work on a scene of that size in a passing store."""
+    return _in_passing_store(lambda workspace: work(workspace, make_scene_of(workspace, load)))
+
+
+def _in_passing_store(work: Callable[[Workspace], Any]) -> Any:
     with tempfile.TemporaryDirectory(prefix="gaitwire-bench-") as folder:
         store = Store(Path(folder))
         try:
-            workspace = Workspace(store)
-            return work(workspace, make_scene_of(workspace, load))
+            return work(Workspace(store))
         finally:
             store.close()
 
@@ -52,6 +59,9 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
     for name in ("frames", "bones", "parts"):
         doubled = replace(load, **{name: 2 * getattr(load, name)})
         found["growth"][name] = growth(found, _with_scene(doubled, core_figures))
+    say("soft parts and art in")
+    found |= _in_passing_store(pin_drag_figures)
+    found["import_300_paths_s"] = _in_passing_store(import_seconds)
     say("export: PNG at 1280x720 with two worker processes")
     found["export_png_fps"] = _with_scene(load, export_png_fps)
     say("the pages in headless Chromium: one such puppet")

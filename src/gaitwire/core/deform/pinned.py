@@ -11,7 +11,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.linalg import cho_solve_banded, cholesky_banded
+from scipy.linalg import cholesky_banded
+from scipy.linalg.lapack import dpbtrs
 from scipy.sparse import coo_matrix, csr_matrix, diags_array
 from scipy.sparse.csgraph import connected_components, reverse_cuthill_mckee
 
@@ -54,6 +55,23 @@ def cotangents(mesh: Mesh, stiffness: FloatArray | None = None) -> csr_matrix:
     return found
 
 
+def _narrowest(table: csr_matrix, points: FloatArray) -> IntArray:
+    """The order of rows in which a mesh's matrix is the narrower band: by Cuthill and McKee, or along its long axis."""
+    if len(points) < 3:
+        return np.arange(len(points))
+    away = points - points.mean(axis=0)
+    along = away @ np.linalg.svd(away, full_matrices=False)[2][0]
+    orders = (np.asarray(reverse_cuthill_mckee(table, symmetric_mode=True), np.int64), np.argsort(along, kind="stable"))
+
+    def width(order: IntArray) -> int:
+        place = np.empty_like(order)
+        place[order] = np.arange(len(order))
+        pairs = table.tocoo()
+        return int(np.abs(place[pairs.row] - place[pairs.col]).max(initial=0))
+
+    return min(orders, key=width)
+
+
 @dataclass(frozen=True)
 class PinSet:
     """What is known of the pins when the mesh is made; the first n vertices are the pins."""
@@ -76,9 +94,7 @@ class Pinned:
         pinned[: pins.count] = True
         # A piece of the mesh without a pin has nothing to hold it: it goes with the bones alone.
         held = pinned | ~np.isin(part, part[: pins.count])
-        self.held, self.free = np.flatnonzero(held), np.flatnonzero(~held)
-        self._starts = np.repeat(np.arange(size), np.diff(self._weights.indptr))
-        self._factor()
+        self._arrange(np.flatnonzero(held), np.flatnonzero(~held))
         self._turned = self._turn_reach()
 
     def _stiffened(self) -> FloatArray:
@@ -93,35 +109,35 @@ class Pinned:
         return out
 
     def _turn_reach(self) -> list[tuple[int, IntArray]]:
-        """Vertices whose turn each turning pin holds."""
+        """Vertices whose turn each turning pin holds, as places in the working order."""
         found = []
         for pin in self.pins.turning:
             away = np.hypot(*(self.mesh.vertices - self.mesh.vertices[pin]).T)
-            found.append((int(pin), np.flatnonzero(away <= self.pins.radius[pin])))
+            found.append((int(pin), np.flatnonzero(away[self._order] <= self.pins.radius[pin])))
         return found
 
-    def _factor(self) -> None:
-        """Cholesky factor of the Laplacian over the free vertices, as a band: meshes are long and narrow."""
-        weights = self._weights
-        diagonal = np.asarray(weights.sum(axis=1)).ravel()
-        laplacian = (diags_array(diagonal) - weights).tocsr()
-        self._onto_held = laplacian[self.free][:, self.held]
-        inner = laplacian[self.free][:, self.free].tocsr()
-        self._order = np.asarray(reverse_cuthill_mckee(inner, symmetric_mode=True), np.int64)
-        table = inner[self._order][:, self._order].tocoo()
-        lower = table.row >= table.col
-        width = int((table.row - table.col).max(initial=0))
-        band = np.zeros((width + 1, len(self.free)))
-        band[(table.row - table.col)[lower], table.col[lower]] = table.data[lower]
-        self._band = cholesky_banded(band, lower=True) if len(self.free) else band
+    def _arrange(self, held: IntArray, free: IntArray) -> None:
+        """Put what is held first, then the free vertices so that their Laplacian is a narrow band, and factor that.
 
-    def _solve(self, right: np.ndarray) -> np.ndarray:
-        """Free vertices (complex) from the right-hand side over them."""
-        pairs = right[self._order].view(float).reshape(-1, 2)
-        solved = cho_solve_banded((self._band, True), pairs, overwrite_b=True, check_finite=False)
-        out = np.empty(len(right), complex)
-        out[self._order] = np.ascontiguousarray(solved).view(complex).ravel()
-        return out
+        Meshes of sleeves and necks are long and narrow, and a band is solved faster than anything else.
+        """
+        weights = self._weights
+        laplacian = (diags_array(np.asarray(weights.sum(axis=1)).ravel()) - weights).tocsr()
+        banded = _narrowest(laplacian[free][:, free], self.mesh.vertices[free])
+        self._order = np.concatenate([held, free[banded]])
+        self._count = len(held)
+        table = weights[self._order][:, self._order]
+        table.sort_indices()
+        self._table, self._ends = table, table.indptr[:-1].astype(np.int64)
+        self._from = np.repeat(np.arange(len(self._order)), np.diff(table.indptr))
+        laplacian = laplacian[self._order][:, self._order]
+        self._onto_held = laplacian[self._count :, : self._count].tocsr()
+        inner = laplacian[self._count :, self._count :].tocoo()
+        lower = inner.row >= inner.col
+        width = int((inner.row - inner.col).max(initial=0))
+        band = np.zeros((width + 1, len(free)), order="F")
+        band[(inner.row - inner.col)[lower], inner.col[lower]] = inner.data[lower]
+        self._band = np.asfortranarray(cholesky_banded(band, lower=True)) if len(free) else band
 
     def deform(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> np.ndarray:
         """Vertices (V, F) with the pins at their targets.
@@ -139,23 +155,34 @@ class Pinned:
         count = self.pins.count
         if np.abs(targets - rest[:count]).max(initial=0.0) < 1e-9 and self._untwisted(turns):
             return rest
-        place = rest.copy()
-        place[self.free] = self.least_squares(rest, targets, turns)[self.free]
+        order, held = self._order, self._count
+        place = self.least_squares(rest, targets, turns)
+        place[order[:held]] = rest[order[:held]]
         place[:count] = targets
-        weights = self._weights
-        edge = weights.data * (rest[self._starts] - rest[weights.indices])
-        onto_turn = csr_matrix((-np.conj(edge), weights.indices, weights.indptr), shape=weights.shape)
-        onto_turn_self = np.add.reduceat(np.conj(edge), weights.indptr[:-1])
-        onto_place = csr_matrix((edge / 2, weights.indices, weights.indptr), shape=weights.shape)
-        onto_place_self = np.add.reduceat(edge / 2, weights.indptr[:-1])
-        from_held = self._onto_held @ place[self.held]
+        place = place[order]
+        out = np.empty_like(rest)
+        out[order] = self._iterated(place, rest[order], turns)
+        return out
+
+    def _iterated(self, place: np.ndarray, rest: np.ndarray, turns: np.ndarray) -> np.ndarray:
+        """The fixed number of local and global steps from a first guess, in the working order."""
+        held, ends, table = self._count, self._ends, self._table
+        edge = table.data * (rest[self._from] - rest[table.indices])
+        onto_turn = csr_matrix((-np.conj(edge), table.indices, table.indptr), shape=table.shape)
+        onto_place = csr_matrix((edge / 2, table.indices, table.indptr), shape=table.shape)
+        onto_turn_self = np.add.reduceat(np.conj(edge), ends)
+        onto_place_self = np.add.reduceat(edge / 2, ends)
+        from_held = self._onto_held @ place[:held]
+        pairs = np.empty((len(place) - held, 2), order="F")
         for _ in range(ITERATIONS):
             turn = onto_turn_self * place + onto_turn @ place
             turn /= np.maximum(np.abs(turn), 1e-30)
             for pin, reach in self._turned:
                 turn[reach] = turns[pin]
-            right = onto_place_self * turn + onto_place @ turn
-            place[self.free] = self._solve(right[self.free] - from_held)
+            right = (onto_place_self * turn + onto_place @ turn)[held:] - from_held
+            pairs[:, 0], pairs[:, 1] = right.real, right.imag
+            solved, _ = dpbtrs(self._band, pairs, lower=1, overwrite_b=1)
+            place[held:].real, place[held:].imag = solved[:, 0], solved[:, 1]
         return place
 
     def _untwisted(self, turns: np.ndarray) -> bool:

@@ -36,37 +36,36 @@ def number(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def _extremes(p0: FloatArray, p1: FloatArray, p2: FloatArray, p3: FloatArray) -> FloatArray:
-    """Points of a cubic where x or y turns, and its ends: (n, 2)."""
+def _turning_values(curves: FloatArray) -> FloatArray:
+    """What x and y are where cubics (n, 4, 2) turn in that coordinate: (2, n, 2), the start where they do not."""
+    p0, p1, p2, p3 = np.moveaxis(curves, 1, 0)
     a, b, c = -p0 + 3 * p1 - 3 * p2 + p3, 2 * (p0 - 2 * p1 + p2), p1 - p0
-    found = [p0, p3]
-    for axis in (0, 1):
-        roots = np.roots([a[axis], b[axis], c[axis]]) if abs(a[axis]) > 1e-12 else _linear_root(b[axis], c[axis])
-        for t in np.atleast_1d(roots):
-            if abs(t.imag) < 1e-9 and 0 < t.real < 1:
-                s, r = float(t.real), 1 - float(t.real)
-                found.append(r**3 * p0 + 3 * r * r * s * p1 + 3 * r * s * s * p2 + s**3 * p3)
-    return np.array(found)
-
-
-def _linear_root(b: float, c: float) -> FloatArray:
-    return np.array([-c / b]) if abs(b) > 1e-12 else np.zeros(0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        # The two roots by way of q, which loses no digits where a is next to nothing.
+        q = -0.5 * (b + np.where(b < 0, -1.0, 1.0) * np.sqrt(b * b - 4 * a * c))
+        t = np.stack([q / a, c / q])
+    t = np.where((t > 0) & (t < 1), t, 0.0)  # what is no number is no turn either
+    s = 1 - t
+    return np.asarray(s**3 * p0 + 3 * s * s * t * p1 + 3 * s * t * t * p2 + t**3 * p3)
 
 
 def path_box(d: str) -> Box | None:
     """The tight box around a path without its stroke; None for an empty path."""
-    seen: list[FloatArray] = []
-    here = np.zeros(2)
+    ends: list[FloatArray] = []
+    curves: list[FloatArray] = []
+    here = np.zeros((1, 2))
     for command, points in parse(d):
+        if not len(points):
+            continue
         if command == "C":
-            seen.append(_extremes(here, points[0], points[1], points[2]))
-        elif len(points):
-            seen.append(points)
-        if len(points):
-            here = points[-1]
-    if not seen:
+            curves.append(np.concatenate([here, points]))
+        here = points[-1:]
+        ends.append(here)
+    if not ends:
         return None
-    everything = np.concatenate(seen)
+    everything = np.concatenate(ends)
+    if curves:
+        everything = np.concatenate([everything, _turning_values(np.array(curves)).reshape(-1, 2)])
     (x0, y0), (x1, y1) = everything.min(axis=0), everything.max(axis=0)
     return Box(float(x0), float(y0), float(x1), float(y1))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -11,7 +12,7 @@ import skia
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import JobError
 from gaitwire.core.geometry.mesh import Mesh
-from gaitwire.core.puppet.art import ArtNode, Clip, Group, Matrix, Picture, Shape
+from gaitwire.core.puppet.art import ArtNode, Clip, Group, Picture, Shape
 from gaitwire.formats.raster.paints import clip_path, joined_clip, shape_paints, to_matrix, to_path
 
 PictureSource = Callable[[str], bytes]
@@ -31,6 +32,7 @@ class Bent:
     points: FloatArray  # (K, 2)
     mesh: Mesh  # at rest
     vertices: FloatArray  # (V, 2) now
+    scale: float = 1.0  # pixels of the paper to one of the part's
     at: int = 0
 
     def take(self, count: int) -> FloatArray:
@@ -84,19 +86,34 @@ class Brush:
 
     def _image(self, digest: str) -> skia.Image:
         if digest not in self._images:
-            image = skia.Image.MakeFromEncoded(self._source(digest))
+            # A copy: the image is decoded when it is first drawn, and the bytes may be gone by then.
+            image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(self._source(digest)))
             if image is None:
                 raise JobError("A picture in the art cannot be decoded.", "Import the art again.")
             self._images[digest] = image
         return self._images[digest]
 
+    def _shrunk(self, picture: Picture, scale: float) -> skia.Image:
+        """The picture halved until one of its pixels is about one of the paper's: a mesh is not smoothed by itself."""
+        a, b, c, d, _, _ = picture.matrix
+        fine = 1 / max(scale * math.sqrt(abs(a * d - b * c)), 1e-6)
+        level = max(0, min(6, math.floor(math.log2(max(fine, 1.0)) + 0.25)))
+        if level == 0:
+            return self._image(picture.hash)
+        key = f"{picture.hash}/{level}"
+        if key not in self._images:
+            width, height = max(1, picture.width >> level), max(1, picture.height >> level)
+            self._images[key] = self._image(picture.hash).resize(width, height, _SAMPLING)
+        return self._images[key]
+
     def _picture(self, canvas: skia.Canvas, picture: Picture, bent: Bent | None) -> None:
         image = self._image(picture.hash)
         paint = skia.Paint(AntiAlias=True, Alphaf=picture.opacity)
         if bent is not None:
+            image = self._shrunk(picture, bent.scale)
             # Beyond its own edge a picture shows nothing, and its mesh reaches beyond: so its outline is smooth.
             paint.setShader(image.makeShader(skia.TileMode.kDecal, skia.TileMode.kDecal, _SAMPLING))
-            canvas.drawVertices(_textured(bent, picture.matrix), paint)
+            canvas.drawVertices(_textured(bent, picture, image), paint)
             return
         canvas.save()
         canvas.concat(to_matrix(picture.matrix))
@@ -104,10 +121,11 @@ class Brush:
         canvas.restore()
 
 
-def _textured(bent: Bent, matrix: Matrix) -> skia.Vertices:
-    """The mesh as it now lies, with the places in the picture that its vertices hold."""
-    a, b, c, d, e, f = matrix
+def _textured(bent: Bent, picture: Picture, image: skia.Image) -> skia.Vertices:
+    """The mesh as it now lies, with the places in the image that its vertices hold."""
+    a, b, c, d, e, f = picture.matrix
     texture = (bent.mesh.vertices - (e, f)) @ np.linalg.inv(np.array([[a, b], [c, d]]))
+    texture *= (image.width() / picture.width, image.height() / picture.height)
     return skia.Vertices.MakeCopy(
         skia.Vertices.VertexMode.kTriangles_VertexMode,
         [skia.Point(x, y) for x, y in bent.vertices.tolist()],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from collections.abc import Mapping, Sequence
 
 import numpy as np
@@ -69,11 +70,18 @@ class Raster:
         art, slot = self._arts[key][number], frames.soft.get(part)
         if slot is not None:
             points = frames.points[index].astype(float)
-            bent = Bent(points[slot.drawing(number)], self._meshes[key[1]], points[slot.mesh])
+            scale = _size(self._view) * _size(tuple(frames.matrices[index, part]))
+            bent = Bent(points[slot.drawing(number)], self._meshes[key[1]], points[slot.mesh], scale)
             return _record(art, self._brush, bent)
         if (key, number) not in self._recorded:
             self._recorded[key, number] = _record(art, self._brush)
         return self._recorded[key, number]
+
+
+def _size(matrix: Matrix) -> float:
+    """How much larger a matrix makes things, on the whole."""
+    a, b, c, d, _, _ = matrix
+    return math.sqrt(abs(a * d - b * c))
 
 
 def _read(surface: skia.Surface, size: tuple[int, int]) -> Pixels:

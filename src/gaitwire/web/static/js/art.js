@@ -139,6 +139,7 @@ class PictureDrawing {
     ctx.save();
     ctx.transform(...this.picture.matrix);
     ctx.globalAlpha *= alpha * (this.picture.opacity ?? 1);
+    ctx.imageSmoothingQuality = "high"; // else a picture shown small is ragged
     ctx.drawImage(this.image, 0, 0, this.picture.width, this.picture.height);
     ctx.restore();
   }
@@ -146,7 +147,12 @@ class PictureDrawing {
   hit(ctx, x, y, bent) {
     if (bent) return inMesh(bent, x, y);
     const p = this.inverse.transformPoint({ x, y });
-    return p.x >= 0 && p.y >= 0 && p.x < this.picture.width && p.y < this.picture.height;
+    const inside = p.x >= 0 && p.y >= 0 && p.x < this.picture.width && p.y < this.picture.height;
+    if (!inside || !this.image) return inside;
+    this.texture ??= new Texture(this.image);
+    const [{ width, height, data }] = this.texture.levels;
+    const column = Math.floor((p.x * width) / this.picture.width), row = Math.floor((p.y * height) / this.picture.height);
+    return data[(row * width + column) * 4 + 3] > 20; // what cannot be seen cannot be caught
   }
 }
 

@@ -1,0 +1,138 @@
+"""More of the demo's puppets: Gander, whose layers are pictures, Stook, and the cider barrel."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+from gaitwire.core.puppet.art import Matrix
+from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
+from gaitwire.formats.raster import draw_art, picture_bytes
+from gaitwire.formats.svg import read_svg
+from gaitwire.services.art_in import import_pictures
+from gaitwire.services.bench import Bench
+from gaitwire.services.limbs import Limbs
+from gaitwire.services.softening import Softening
+from gaitwire.services.workspace import Workspace
+
+_FINE = 2
+"""Pixels of Gander's pictures to a pixel of his drawing."""
+
+
+def _gander(x: float, y: float) -> tuple[float, float]:
+    return x * _FINE, y * _FINE
+
+
+_GANDER = (
+    Joint("body", None, _gander(262, 470), _gander(262, 320), "chest"),
+    Joint("tail", "body", _gander(130, 390), _gander(46, 392), "tail"),
+    Joint("wing", "body", _gander(316, 360), _gander(110, 424), "wing"),
+    Joint("neck", "body", _gander(376, 380), _gander(388, 290), "neck"),
+    Joint("upper neck", "neck", _gander(388, 290), _gander(428, 180), "neck"),
+    Joint("kerchief", "neck", _gander(388, 312)),
+    Joint("head", "upper neck", _gander(434, 122), _gander(470, 96), "head"),
+    Joint("jaw", "head", _gander(464, 120), _gander(514, 124), "jaw"),
+    Joint("eye", "head", _gander(452, 92)),
+    Joint("lid", "head", _gander(452, 94)),
+    Joint("brow", "head", _gander(451, 76)),
+    Joint("near leg", "body", _gander(252, 482), _gander(258, 562), "shin"),
+    Joint("near foot", "near leg", _gander(260, 564), _gander(318, 606), "foot"),
+    Joint("far leg", "body", _gander(278, 478), _gander(282, 558), "shin"),
+    Joint("far foot", "far leg", _gander(284, 558), _gander(340, 600), "foot"),
+)
+
+_NECK_PINS = (
+    ("foot, near", "anchor", (350, 372)),
+    ("foot, far", "anchor", (396, 376)),
+    ("crop", "lead", (392, 300)),
+    ("middle", "lead", (414, 232)),
+    ("throat", "lead", (432, 172)),
+    ("nape", "anchor", (434, 128)),
+)
+"""Six pins of Gander's neck: held at the body and at the head, led in between."""
+
+
+def make_gander(workspace: Workspace) -> str:
+    """Gander, a goose whose layers are pictures, with a soft neck; the puppet's id."""
+    reading = read_svg(files("gaitwire.demo").joinpath("art", "gander.svg").read_bytes(), "Gander")
+    size = (round(reading.width * _FINE), round(reading.height * _FINE))
+    view: Matrix = (_FINE, 0, 0, _FINE, 0, 0)
+    layers = {
+        f"{place:02d} {part.name}.png": picture_bytes(draw_art([part.art], size, view))
+        for place, part in enumerate(reading.parts)
+    }
+    bench = Bench(workspace, import_pictures(workspace, layers, "Gander").puppet_id)
+    ids = rig(bench, _GANDER)
+    bench.update_parts([parts_named(bench)["lid"]], {"hidden": False})
+    take_drawings(bench, "eye", {"lid": "shut"})
+    _soft_neck(bench, ids)
+    bench.set_base(*_gander(270, 604))
+    return bench.puppet_id
+
+
+def _soft_neck(bench: Bench, ids: dict[str, str]) -> None:
+    neck = parts_named(bench)["neck"]
+    soft = Softening(bench.workspace, bench.puppet_id)
+    soft.soften([neck])
+    soft.bend_with(neck, [ids["upper neck"], ids["head"]])
+    carriers = {"foot, near": "neck", "foot, far": "neck", "nape": "head"}
+    for name, kind, place in _NECK_PINS:
+        (pin,) = soft.place_pin(neck, kind, *_gander(*place))  # type: ignore[arg-type]
+        bone = ids.get(carriers.get(name, ""))
+        soft.set_pins([pin], {"name": name, "bone_id": bone, "stiffness": 0.15, "holds_turn": name == "nape"})
+
+
+_STOOK = (
+    Joint("pole", None, (210, 622), (210, 200), "pelvis"),
+    Joint("coat", "pole", (210, 404), (210, 232), "chest"),
+    Joint("buttons", "coat", (196, 320)),
+    Joint("pocket", "coat", (240, 364)),
+    Joint("collar", "coat", (211, 226)),
+    Joint("face", "coat", (211, 216), (211, 110), "head"),
+    Joint("straw hair", "face", (211, 150), None, "hair"),
+    Joint("eyes", "face", (211, 150), None, "eye"),
+    Joint("nose", "face", (213, 164)),
+    Joint("brow", "face", (211, 132), None, "brow"),
+    Joint("mouth", "face", (213, 188), None, "mouth"),
+    Joint("hat", "face", (211, 118), (211, 34), "hat"),
+    Joint("near upper arm", "coat", (172, 258), (116, 272), "upper arm"),
+    Joint("near forearm", "near upper arm", (116, 272), (62, 276), "forearm"),
+    Joint("near hand", "near forearm", (62, 276), (26, 274), "hand"),
+    Joint("far upper arm", "coat", (248, 258), (304, 272), "upper arm"),
+    Joint("far forearm", "far upper arm", (304, 272), (358, 276), "forearm"),
+    Joint("far hand", "far forearm", (358, 276), (394, 274), "hand"),
+    Joint("near thigh", "pole", (186, 412), (182, 490), "thigh"),
+    Joint("near shin", "near thigh", (182, 492), (182, 558), "shin"),
+    Joint("far thigh", "pole", (230, 412), (240, 488), "thigh"),
+    Joint("far shin", "far thigh", (240, 490), (246, 558), "shin"),
+)
+
+
+def make_stook(workspace: Workspace) -> str:
+    """Stook, a scarecrow seen from the front; the puppet's id."""
+    bench = bring_in(workspace, "stook.svg", "Stook")
+    for side in ("near", "far"):
+        bench.update_bones([bones_named(bench)[f"{side} sleeve"]], {"name": f"{side} upper arm"})
+    ids = rig(bench, _STOOK)
+    bench.remove_bones([i for name, i in ids.items() if name in ("near leg", "far leg", "near arm", "far arm", "head")])
+    drawings = {"mouth open": "open", "mouth round": "round", "mouth grim": "grim"}
+    take_drawings(bench, "mouth", drawings)
+    parts = parts_named(bench)
+    Softening(workspace, bench.puppet_id).soften([parts["near sleeve"], parts["far sleeve"]])
+    Limbs(workspace, bench.puppet_id).add_all()
+    bench.set_base(210, 620)
+    return bench.puppet_id
+
+
+def make_barrel(workspace: Workspace) -> str:
+    """The cider barrel, seen from its end; the puppet's id."""
+    bench = bring_in(workspace, "barrel.svg", "Cider barrel")
+    middle = (120.0, 120.0)
+    rig(
+        bench,
+        [
+            Joint("barrel", None, middle, (120, 8), "wheel"),
+            *(Joint(name, "barrel", middle) for name in ("bar", "bung", "apple brand")),
+        ],
+    )
+    bench.set_base(120, 232)
+    return bench.puppet_id
