@@ -4,11 +4,14 @@ import base64
 import io
 
 import numpy as np
+import pytest
 from PIL import Image
 
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.raster import Raster
 from gaitwire.services.art_in import import_art
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.softening import Softening
 from gaitwire.services.stills import arts_of, picture_source
 from outside.pictures import gap
 
@@ -25,9 +28,8 @@ SVG = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" width="40
 </svg>"""
 
 
-def test_the_canvas_draws_what_the_raster_draws(program):
-    puppet = import_art(program.workspace, SVG.encode(), "all.svg", "All kinds")
-    page = program.bench("All kinds")
+def snapshot(page):
+    """What the canvas shows, without its scenery: (height, width, 4)."""
     url = page.evaluate(
         """async () => {
           const { stage } = window.gaitwire;
@@ -37,15 +39,90 @@ def test_the_canvas_draws_what_the_raster_draws(program):
           return stage.snapshot();
         }"""
     )
-    scale, x, y = page.evaluate("(({ scale, x, y }) => [scale, x, y])(window.gaitwire.stage.view)")
     with Image.open(io.BytesIO(base64.b64decode(url.partition(",")[2]))) as picture:
-        theirs = np.asarray(picture.convert("RGBA"), np.int16)
-    compiled = program.workspace.compiled_puppet(puppet.puppet_id)
-    size = (theirs.shape[1], theirs.shape[0])
+        return np.asarray(picture.convert("RGBA"), np.int16)
+
+
+def drawn(page, workspace, compiled, size, frame=0.0):
+    """The same by our raster, in the page's view."""
+    scale, x, y = page.evaluate("(({ scale, x, y }) => [scale, x, y])(window.gaitwire.stage.view)")
     raster = Raster(
-        arts_of(program.workspace, compiled), size, picture_source(program.workspace), (scale, 0, 0, scale, x, y)
-    )
-    ours = raster.draw(evaluate(compiled, np.zeros(1)), 0)
+        arts_of(workspace, compiled), size, picture_source(workspace), (scale, 0, 0, scale, x, y),
+        meshes=compiled.meshes,
+    )  # fmt: skip
+    return raster.draw(evaluate(compiled, np.array([frame])), 0)
+
+
+def test_the_canvas_draws_what_the_raster_draws(program):
+    puppet = import_art(program.workspace, SVG.encode(), "all.svg", "All kinds")
+    page = program.bench("All kinds")
+    theirs = snapshot(page)
+    compiled = program.workspace.compiled_puppet(puppet.puppet_id)
+    ours = drawn(page, program.workspace, compiled, (theirs.shape[1], theirs.shape[0]))
     mean, share = gap(ours, theirs, 32)
     print(f"mean {mean:.3f}/255, off by more than 32: {share:.3%}")
     assert mean <= 1.0 and share <= 0.005
+
+
+@pytest.mark.parametrize(("scene", "frame"), [("Gander looks about", 44), ("Tamsin waits", 74)])
+def test_soft_parts_are_drawn_alike_on_the_stage_and_in_exports(program, scene, frame):
+    page = program.floor(scene)
+    page.evaluate(f"window.gaitwire.player.seek({frame})")
+    program.settled()
+    page.wait_for_timeout(300)  # pictures are decoded when they have come
+    theirs = snapshot(page)
+    compiled = program.workspace.compiled(program.id_of("scene", scene))
+    ours = drawn(page, program.workspace, compiled, (theirs.shape[1], theirs.shape[0]), frame)
+    mean, share = gap(ours, theirs, 48)
+    print(f"{scene}: mean {mean:.3f}/255, off by more than 48: {share:.3%}")
+    assert mean <= 1.0 and share <= 0.006
+
+
+def plank(workspace):
+    """A plain picture on three pins, and a scene in which it is bent a hundred ways."""
+    out = io.BytesIO()
+    Image.new("RGBA", (400, 90), (180, 90, 40, 255)).save(out, "PNG")
+    made = import_art(workspace, out.getvalue(), "plank.png", "Plank").puppet_id
+    puppet = workspace.puppet(made)
+    soft = Softening(workspace, made)
+    soft.soften([puppet.parts[0].id])
+    pins = [soft.place_pin(puppet.parts[0].id, "lead", x, 45)[0] for x in (30, 200, 370)]
+    floor = Floor(workspace, make_scene(workspace, "Bent", frames=101, width=640, height=400, ground=300.0))
+    instance = floor.add_puppet(made, x=320.0, y=260.0, scale=1.0)
+    random = np.random.default_rng(6)
+    for frame in range(1, 100):
+        x, y = random.uniform(-60, 60, 2)
+        floor.set_values(frame, {(instance, pins[1], "shift_y"): y, (instance, pins[2], "shift_x"): x})
+    for frame in (0, 100):
+        floor.set_values(frame, {(instance, pins[1], "shift_y"): 55.0, (instance, pins[2], "shift_x"): -30.0})
+    return floor.scene_id
+
+
+def interior(pixels):
+    """Pixels well within the silhouette."""
+    inside = pixels[..., 3] > 250
+    for _ in range(4):
+        inside = (
+            inside & np.roll(inside, 1, 0) & np.roll(inside, -1, 0) & np.roll(inside, 1, 1) & np.roll(inside, -1, 1)
+        )
+    return inside
+
+
+def test_a_bent_picture_shows_no_seam_and_is_as_sharp_after_a_hundred_poses(program):
+    scene = plank(program.workspace)
+    page = program.floor("Bent")
+    page.wait_for_timeout(300)
+    first = snapshot(page)
+    compiled = program.workspace.compiled(scene)
+    ours = drawn(page, program.workspace, compiled, (first.shape[1], first.shape[0]))
+    for pixels in (first, ours):
+        inside = interior(pixels)
+        assert inside.sum() > 15_000
+        apart = np.abs(pixels[inside].astype(int) - (180, 90, 40, 255)).max(axis=1)
+        assert apart.max() <= 2  # a seam would let what is behind shine through
+        edge = (pixels[..., 3] > 40) & (pixels[..., 3] < 215)
+        assert edge.sum() > 300  # a smooth outline has pixels in between
+    for frame in range(1, 101):
+        page.evaluate(f"window.gaitwire.player.seek({frame})")
+        page.wait_for_timeout(8)
+    assert np.array_equal(snapshot(page), first)  # frame 100 holds the very pose of frame 0

@@ -244,3 +244,64 @@ def test_limits_tags_and_a_mirrored_limb_are_set_on_the_card(arm):
     names = {b.name for b in puppet(arm).bones}
     assert {"far sleeve", "far forearm"} <= names
     assert bone(arm, "far forearm").high == 30
+
+
+def sketch(program, kind):
+    program.page.get_by_role("radio", name=kind, exact=True).check()
+
+
+def shapes(program):
+    hand = next(p for p in puppet(program).parts if p.name == "near hand")
+    drawing = next(d for d in puppet(program).drawings(hand) if d.number == hand.shows)
+    return program.workspace.art(drawing.art_hash)
+
+
+def test_a_hand_is_drawn_into_and_its_points_moved(arm):
+    pick(arm, "near hand")
+    tool(arm, "draw")
+    arm.until("document.querySelectorAll('[data-colours=fill] .swatch').length > 2")
+    arm.page.locator("[data-colours=fill] [data-colour='#cc9933']").click()
+    sketch(arm, "ellipse")
+    arm.drag(arm.at(296, 190), arm.at(306, 204))
+    assert [n.fill.color for n in shapes(arm).nodes] == ["#aa6633", "#cc9933"]
+
+    sketch(arm, "path")
+    arm.page.get_by_role("checkbox", name="within the part").check()
+    for place in ((302, 190), (330, 196), (306, 226)):
+        click(arm, *place)
+    arm.page.locator("#stage").focus()
+    arm.page.keyboard.press("Enter")
+    arm.page.wait_for_timeout(60)
+    arm.settled()
+    assert shapes(arm).nodes[2].kind == "group"
+    assert shapes(arm).bounds.x1 <= 320.1  # cut to the hand's own edge
+
+    sketch(arm, "points")
+    click(arm, 284, 198)
+    before = shapes(arm).nodes[0].d
+    anchors = arm.page.locator(".anchorpoint")
+    assert anchors.count() == 4
+    box = anchors.nth(0).bounding_box()
+    start = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    arm.drag(start, (start[0] - 14, start[1] - 20))
+    assert shapes(arm).nodes[0].d != before
+    arm.page.keyboard.press("Control+z")
+    arm.page.wait_for_timeout(60)
+    arm.settled()
+    assert shapes(arm).nodes[0].d == before
+
+
+def test_an_empty_drawing_is_drawn_into(arm):
+    pick(arm, "near hand")
+    arm.page.get_by_role("button", name="an empty one").click()
+    arm.settled()
+    assert shapes(arm).nodes == ()
+    tool(arm, "draw")
+    sketch(arm, "rectangle")
+    arm.until("document.querySelectorAll('[data-colours=fill] .swatch').length > 2")
+    arm.drag(arm.at(290, 190), arm.at(312, 206))
+    (made,) = shapes(arm).nodes
+    assert made.stroke is not None
+    hand = next(p for p in puppet(arm).parts if p.name == "near hand")
+    assert hand.shows == 1
+    assert arm.workspace.art(hand.art_hash).nodes  # the part's own drawing is as it was

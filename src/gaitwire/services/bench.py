@@ -148,7 +148,10 @@ class Bench(PuppetGestures):
         return len(self.commit("guess roles", work).bones)
 
     def update_bones(self, bone_ids: Sequence[str], values: dict[str, Any]) -> None:
-        """Set fields of several bones at once; raises InvalidInputError for a value that does not fit."""
+        """Set fields of several bones at once; raises InvalidInputError for a value that does not fit.
+
+        A bone without a role takes the one that its new name suggests.
+        """
         if "role" in values and values["role"] not in ("", *ROLES):
             raise InvalidInputError(f"There is no role “{values['role']}”.", "Choose one of the list.")
 
@@ -157,7 +160,7 @@ class Bench(PuppetGestures):
             if set(values) - {"locked", "hidden"}:
                 rules.refuse_locked(bones)
             named = _cleaned(values)
-            return Change(bones=tuple(revised(b, named) for b in bones))
+            return Change(bones=tuple(revised(b, _guessed(b, named)) for b in bones))
 
         self.commit(f"set {', '.join(values)}".replace("_", " "), work)
 
@@ -233,6 +236,12 @@ class Bench(PuppetGestures):
     def remove_parts(self, part_ids: Sequence[str]) -> None:
         """Remove parts; their bones stay."""
         self.commit("remove parts", lambda puppet: rules.remove_parts(puppet, part_ids))
+
+
+def _guessed(bone: Bone, values: dict[str, Any]) -> dict[str, Any]:
+    """The values, with what a new name says of a bone that has no role yet."""
+    guess = guess_from_name(values.get("name", ""))
+    return {**guess._asdict(), **values} if guess.role and not bone.role else values
 
 
 def _cleaned(values: dict[str, Any]) -> dict[str, Any]:

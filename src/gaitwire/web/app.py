@@ -13,7 +13,7 @@ from gaitwire.services.jobs import JobBoard
 from gaitwire.services.workers import warm_up
 from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
-from gaitwire.web.routers import bench, floor, history, pictures, rigging, send_off, shelf
+from gaitwire.web.routers import bench, floor, history, pictures, rigging, send_off, shelf, sketch
 from gaitwire.web.safety import Guard
 from gaitwire.web.templating import STATIC
 
@@ -45,6 +45,7 @@ def create_app(workspace: Workspace) -> FastAPI:
         shelf.router,
         bench.router,
         rigging.router,
+        sketch.router,
         floor.router,
         send_off.router,
         pictures.router,

@@ -49,6 +49,7 @@ TOOLS = (
     ("joint", "joint", "Move joints; Alt holds snapping off (J)"),
     ("bone", "draw bones", "Click joint after joint; Enter ends the chain (B)"),
     ("pin", "pins", "Click on a soft part to place a pin; drag one to move it (I)"),
+    ("draw", "draw", "Draw into the chosen part, and move its points (D)"),
     ("brush", "brush", "Brush how much a bone holds of a soft part (H)"),
     ("try", "try range", "Turn a bone or pull a limb to see how it holds; nothing is kept (T)"),
 )

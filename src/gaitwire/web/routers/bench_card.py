@@ -123,7 +123,7 @@ def pin_card(puppet: Puppet, pins: list[Pin]) -> Context:
     return {
         "common": common,
         "about": f"on {homes.pop()}" if len(homes) == 1 else "on several parts",
-        "kinds": [("lead", "lead: can be moved"), ("anchor", "anchor: holds still")],
+        "kinds": [("lead", "lead, moves"), ("anchor", "anchor, holds")],
         "carriers": [("", "the art itself"), *_tree(puppet)],
     }
 

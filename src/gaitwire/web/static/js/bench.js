@@ -3,6 +3,7 @@ import { installActs } from "./benchacts.js";
 import { installBoneTools } from "./benchtools.js";
 import { installBodyMap } from "./bodymap.js";
 import { installBrush } from "./brushtool.js";
+import { installDrawTool } from "./drawtool.js";
 import { typing } from "./common.js";
 import { post, remark, settled } from "./edits.js";
 import { Frames } from "./frames.js";
@@ -84,6 +85,7 @@ function showChosen() {
   asking += 1;
   window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); });
   bench.heat.refresh();
+  bench.tools.draw.shown();
   drawHints();
 }
 
@@ -124,12 +126,16 @@ stage.onDraw(drawHints);
 
 // ── tools and the pointer on the stage ──
 
+const DRAW_ROOM = { left: 40, top: 64, right: 40, bottom: 200 }; // its colours lie over the foot of the stage
+
 function setTool(name) {
   bench.tools[tool].finish?.();
   tool = name;
   stage.host.dataset.tool = name;
   for (const button of document.querySelectorAll("[data-tool].tool")) button.setAttribute("aria-pressed", String(button.dataset.tool === name));
+  if (bench.model && !stage.moved) stage.fit(bench.model.box, name === "draw" ? DRAW_ROOM : undefined);
   for (const strip of document.querySelectorAll("[data-options]")) strip.hidden = strip.dataset.options !== name;
+  bench.tools.draw.shown();
   drawHints();
 }
 
@@ -175,6 +181,7 @@ function giveUp() {
 installBoneTools(bench);
 installPinTool(bench);
 installBrush(bench);
+installDrawTool(bench);
 const acts = installActs(bench);
 const map = installBodyMap({
   host: document.getElementById("mapbox"),
@@ -193,12 +200,15 @@ async function nudge(dx, dy) {
   post(`${base}/${pin ? "pins" : "bones"}/${item.node.id}/${pin ? "move" : "pivot"}`, { x: item.at[0] + dx, y: item.at[1] + dy });
 }
 
+/** Remove what is chosen; the drawing tool takes points and shapes before it lets go of a part. */
+function remove() { if (!bench.tools[tool].remove?.()) acts.run("remove"); }
+
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const KEYS = {
-  p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"), i: () => setTool("pin"), h: () => setTool("brush"),
+  p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"), i: () => setTool("pin"), h: () => setTool("brush"), d: () => setTool("draw"),
   F2: acts.rename, g: () => acts.run("group"), m: () => acts.run("mirror"), f: () => stage.fit(bench.model.box),
   n: () => document.getElementById("names").click(), "/": () => document.getElementById("search").focus(),
-  Delete: () => acts.run("remove"), Backspace: () => acts.run("remove"), Enter: () => bench.tools[tool].finish?.(),
+  Delete: remove, Backspace: remove, Enter: () => bench.tools[tool].finish?.(),
   Escape: () => (bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
 };
 

@@ -57,6 +57,7 @@ export function installActs(bench) {
     limb() { post(`${base}/limbs/add`, { tip: first("bones") }); },
     limbs() { post(`${base}/limbs/all`); },
     "limb-remove"() { post(`${base}/limbs/${card.querySelector("[data-limb]").dataset.limb}/remove`); },
+    "drawing-empty"() { post(`${base}/parts/${first("parts")}/drawings/empty`); },
     "drawing-copy"() { post(`${base}/parts/${first("parts")}/drawings/copy`); },
   };
 
