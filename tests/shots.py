@@ -29,6 +29,46 @@ def bench(page: Page, at) -> None:
     page.locator(".rowline .pick", has_text="near shin").first.click()
 
 
+def bench_pins(page: Page, at) -> None:
+    page.goto(at("bench", "puppet", "Gander"))
+    ready(page)
+    page.locator("#stage").focus()
+    page.keyboard.press("i")
+    page.locator("[data-bone] .head").nth(1).click()
+
+
+def bench_soft(page: Page, at) -> None:
+    page.goto(at("bench", "puppet", "Tamsin"))
+    ready(page)
+    page.locator(".rowline[data-part] .pick", has_text="near sleeve").click()
+    page.get_by_role("button", name="hold").nth(1).click()
+    page.locator("#stage").focus()
+    page.keyboard.press("h")
+    page.mouse.move(690, 400)
+
+
+def bench_draw(page: Page, at) -> None:
+    page.goto(at("bench", "puppet", "Stook"))
+    ready(page)
+    page.locator(".rowline[data-part] .pick", has_text="coat").first.click()
+    page.locator("#stage").focus()
+    page.keyboard.press("d")
+    page.get_by_role("radio", name="points", exact=True).check()
+    page.wait_for_timeout(300)
+    x, y = page.evaluate("window.gaitwire.toPage(170, 330)")
+    page.mouse.click(x, y)
+    page.wait_for_timeout(200)
+    page.locator(".anchorpoint").nth(2).click()
+
+
+def floor_drawings(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "Tamsin waits"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(74)")
+    page.get_by_role("button", name="Unfold Near arm").click()
+    page.get_by_role("group", name="Wire of near hand", exact=True).locator(".pick").click()
+
+
 def floor_posing(page: Page, at) -> None:
     page.goto(at("floor", "scene", "Tamsin waits"))
     ready(page)
@@ -74,7 +114,8 @@ def ready(page: Page) -> None:
 
 
 VIEWS = {
-    "shelf": shelf, "bench": bench, "floor-posing": floor_posing, "floor-playing": floor_playing,
+    "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
+    "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-playing": floor_playing,
     "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 

@@ -192,7 +192,7 @@ def test_a_hand_gets_drawings_that_step_on_the_floor(arm, tmp_path):
         "drawing": (6, 1, "hold"), "place": (6, -2, "hold"),
     }  # fmt: skip
     page.get_by_role("button", name="Unfold Near arm")
-    wire = page.get_by_role("group", name="Wire of near hand: what shows")
+    wire = page.get_by_role("group", name="Wire of near hand shows")
     assert wire.locator(".bead").count() == 1
     order = page.evaluate("[...window.gaitwire.player.all.order.slice(6 * 3, 7 * 3)]")
     assert order == [2, 0, 1]

@@ -8,6 +8,7 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.services.art_in import import_art
 from gaitwire.services.bench import Bench
 from gaitwire.services.drawings import Drawings
+from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.limbs import Limbs
 from gaitwire.services.softening import Softening
 from gaitwire.store.history import take_step
@@ -187,3 +188,13 @@ def test_roles_are_guessed_anew_from_names(rig):
     assert rig.guess_roles([b.id for b in rig.puppet.bones]) == 1
     fore = bone(rig, "near forearm")
     assert (fore.region, fore.side, fore.role) == ("arm", "near", "forearm")
+
+
+def test_a_change_on_the_bench_reaches_every_scene(rig):
+    scenes = [make_scene(rig.workspace, name, frames=4) for name in ("One", "Two")]
+    for scene in scenes:
+        Floor(rig.workspace, scene).add_puppet(rig.puppet_id)
+        assert not rig.workspace.frames(scene, np.zeros(1)).soft
+    soft(rig).soften([part(rig, "near sleeve").id])
+    for scene in scenes:
+        assert len(rig.workspace.frames(scene, np.zeros(1)).soft) == 1

@@ -46,9 +46,9 @@ def pin_drag_figures(workspace: Workspace) -> dict[str, Any]:
     """Server time of a move, in milliseconds: from the pointer's place to the packed frame."""
     found: dict[str, Any] = {}
     for wanted in (300, 1000):
-        puppet, pin, vertices = _soft_puppet(workspace, wanted)
-        compiled = workspace.compiled_puppet(puppet)
-        grip = take(compiled, puppet, pin, 0.0)
+        made, pin, vertices = _soft_puppet(workspace, wanted)
+        compiled = workspace.compiled_puppet(made)
+        grip = take(compiled, made, pin, 0.0)
 
         def move(n: int, compiled: Any = compiled, grip: Any = grip) -> bytes:
             now = (570 + 80 * math.sin(n / 20), 100 + 60 * math.cos(n / 17))

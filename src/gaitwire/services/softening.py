@@ -16,7 +16,7 @@ from gaitwire.core.puppet.edit import find_bone, find_part, refuse_locked
 from gaitwire.core.puppet.model import Part, PinKind, Puppet
 from gaitwire.core.puppet.outline import art_region
 from gaitwire.services.gestures import PuppetGestures
-from gaitwire.services.naming import clean_name
+from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
 from gaitwire.services.skins import WEIGHTS_MEDIA_TYPE, write_brushed
 from gaitwire.store.blobs import Blob, put_blob
@@ -113,7 +113,10 @@ class Softening(PuppetGestures):
 
         def work(puppet: Puppet) -> Change:
             axis = puppet.base_x if symmetric else None
-            return pinning.place_pin(puppet, part_id, kind, (x, y), f"{kind} pin", new_id, axis)
+            taken = [p.name for p in puppet.pins_of(part_id)]
+            name = unlike(f"{kind} pin", taken)
+            names = (name, unlike(name, [*taken, name]))
+            return pinning.place_pin(puppet, part_id, kind, (x, y), names, new_id, axis)
 
         return [p.id for p in self.commit(f"place a {kind} pin", work).pins]
 
@@ -121,7 +124,7 @@ class Softening(PuppetGestures):
         """Put a pin on another point of its part."""
         self.commit(
             "move a pin",
-            lambda puppet: pinning.move_pin(puppet, pin_id, (x, y), puppet.base_x if symmetric else None),
+            lambda whole: pinning.move_pin(whole, pin_id, (x, y), whole.base_x if symmetric else None),
         )
 
     def set_pins(self, pin_ids: Sequence[str], values: Mapping[str, Any]) -> None:
@@ -130,8 +133,8 @@ class Softening(PuppetGestures):
             values = {**values, "name": clean_name(str(values["name"]))}
         revise: Callable[..., Any] = revised
         label = f"set {', '.join(values)}".replace("bone id", "what carries it").replace("_", " ")
-        self.commit(label, lambda puppet: pinning.set_pins(puppet, pin_ids, values, revise))
+        self.commit(label, lambda whole: pinning.set_pins(whole, pin_ids, values, revise))
 
     def remove_pins(self, pin_ids: Sequence[str]) -> None:
         """Remove pins."""
-        self.commit("remove pins", lambda puppet: pinning.remove_pins(puppet, pin_ids))
+        self.commit("remove pins", lambda whole: pinning.remove_pins(whole, pin_ids))

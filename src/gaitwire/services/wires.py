@@ -157,7 +157,7 @@ def _rows(puppet: Puppet, bone: Bone, keyed: Collection[str]) -> list[_Row]:
     for part in puppet.parts:
         if part.bone_id == bone.id:
             if part.id in keyed:
-                rows.append(_Row(part.id, f"{part.name}: what shows", part.locked, "part"))
+                rows.append(_Row(part.id, f"{part.name} shows", part.locked, "part"))
             pins = puppet.pins_of(part.id) if part.soft else ()
             rows += [_Row(p.id, p.name, False, "pin") for p in pins if p.kind == "lead"]
     return rows

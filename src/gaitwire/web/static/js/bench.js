@@ -49,7 +49,7 @@ async function load() {
   bench.rest = frames;
   stage.setParts(info.parts);
   wires.setNodes(info.nodes);
-  if (!stage.fitted) stage.fit(info.box);
+  if (!stage.fitted) stage.fit(info.box, room());
   stage.box = info.box;
   stage.show(frames);
   setScenery();
@@ -126,14 +126,20 @@ stage.onDraw(drawHints);
 
 // ── tools and the pointer on the stage ──
 
-const DRAW_ROOM = { left: 40, top: 64, right: 40, bottom: 200 }; // its colours lie over the foot of the stage
+/** Room left round the puppet for what lies over the stage: the body map, the colours of the drawing tool. */
+function room() {
+  const mapped = !document.getElementById("mapbox").hidden;
+  return { left: mapped ? 200 : 40, top: 64, right: 40, bottom: tool === "draw" ? 200 : 64 };
+}
+
+function refit() { if (bench.model && !stage.moved) stage.fit(bench.model.box, room()); }
 
 function setTool(name) {
   bench.tools[tool].finish?.();
   tool = name;
   stage.host.dataset.tool = name;
   for (const button of document.querySelectorAll("[data-tool].tool")) button.setAttribute("aria-pressed", String(button.dataset.tool === name));
-  if (bench.model && !stage.moved) stage.fit(bench.model.box, name === "draw" ? DRAW_ROOM : undefined);
+  refit();
   for (const strip of document.querySelectorAll("[data-options]")) strip.hidden = strip.dataset.options !== name;
   bench.tools.draw.shown();
   drawHints();
@@ -206,7 +212,7 @@ function remove() { if (!bench.tools[tool].remove?.()) acts.run("remove"); }
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const KEYS = {
   p: () => setTool("pick"), j: () => setTool("joint"), b: () => setTool("bone"), t: () => setTool("try"), i: () => setTool("pin"), h: () => setTool("brush"), d: () => setTool("draw"),
-  F2: acts.rename, g: () => acts.run("group"), m: () => acts.run("mirror"), f: () => stage.fit(bench.model.box),
+  F2: acts.rename, g: () => acts.run("group"), m: () => acts.run("mirror"), f: () => stage.fit(bench.model.box, room()),
   n: () => document.getElementById("names").click(), "/": () => document.getElementById("search").focus(),
   Delete: remove, Backspace: remove, Enter: () => bench.tools[tool].finish?.(),
   Escape: () => (bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
@@ -229,7 +235,7 @@ document.addEventListener("keyup", (event) => { if (event.key === " ") stage.spa
 
 // ── the view ──
 
-document.getElementById("fit").addEventListener("click", () => stage.fit(bench.model.box));
+document.getElementById("fit").addEventListener("click", () => stage.fit(bench.model.box, room()));
 document.getElementById("zoom-in").addEventListener("click", () => stage.zoom(1.25));
 document.getElementById("zoom-out").addEventListener("click", () => stage.zoom(0.8));
 stage.onDraw(() => { document.getElementById("zoom").textContent = `${Math.round(stage.view.scale * 100)} %`; });
@@ -241,7 +247,7 @@ function press(id, work) {
 }
 press("names", (on) => { stage.host.classList.toggle("named", on); });
 press("wires", (on) => { wires.visible = on; stage.redraw(); });
-press("map", (on) => { document.getElementById("mapbox").hidden = !on; });
+press("map", (on) => { document.getElementById("mapbox").hidden = !on; refit(); });
 press("only", (on) => {
   const alone = map.toggleOnly(on, chosen.bones);
   if (on && !alone) remark("Choose a bone or a region first.");

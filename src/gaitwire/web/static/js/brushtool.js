@@ -31,7 +31,7 @@ export function installBrush(bench) {
     else hide();
   }
 
-  function hide() { shown = null; layer.replaceChildren(); mark(); }
+  function hide() { layer.replaceChildren(); shown = null; mark(); }
 
   function mark() {
     for (const button of document.querySelectorAll("[data-heat]")) button.setAttribute("aria-pressed", String(button.dataset.heat === shown?.bone));
