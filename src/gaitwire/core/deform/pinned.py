@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.linalg import cholesky_banded
-from scipy.linalg.lapack import dpbtrs
-from scipy.sparse import coo_matrix, csr_matrix, diags_array
+from scipy.linalg.lapack import zpbtrs
+from scipy.sparse import coo_matrix, csr_matrix, diags_array, eye_array
 from scipy.sparse.csgraph import connected_components, reverse_cuthill_mckee
 
 from gaitwire.core.conventions import FloatArray, IntArray
@@ -126,18 +126,22 @@ class Pinned:
         banded = _narrowest(laplacian[free][:, free], self.mesh.vertices[free])
         self._order = np.concatenate([held, free[banded]])
         self._count = len(held)
-        table = weights[self._order][:, self._order]
+        # With a place for every vertex itself, so that a step is one product of a matrix and the vertices.
+        table = (weights[self._order][:, self._order] + eye_array(len(self._order))).tocsr()
         table.sort_indices()
-        self._table, self._ends = table, table.indptr[:-1].astype(np.int64)
         self._from = np.repeat(np.arange(len(self._order)), np.diff(table.indptr))
+        self._own = np.flatnonzero(self._from == table.indices)
+        table.data[self._own] = 0.0
+        self._table, self._ends = table, table.indptr[:-1].astype(np.int64)
         laplacian = laplacian[self._order][:, self._order]
         self._onto_held = laplacian[self._count :, : self._count].tocsr()
         inner = laplacian[self._count :, self._count :].tocoo()
         lower = inner.row >= inner.col
         width = int((inner.row - inner.col).max(initial=0))
-        band = np.zeros((width + 1, len(free)), order="F")
+        band = np.zeros((width + 1, len(free)))
         band[(inner.row - inner.col)[lower], inner.col[lower]] = inner.data[lower]
-        self._band = np.asfortranarray(cholesky_banded(band, lower=True)) if len(free) else band
+        band = cholesky_banded(band, lower=True) if len(free) else band
+        self._band = np.asfortranarray(band.astype(complex))  # solving for x and y at once is quicker than in turn
 
     def deform(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> np.ndarray:
         """Vertices (V, F) with the pins at their targets.
@@ -166,23 +170,22 @@ class Pinned:
 
     def _iterated(self, place: np.ndarray, rest: np.ndarray, turns: np.ndarray) -> np.ndarray:
         """The fixed number of local and global steps from a first guess, in the working order."""
-        held, ends, table = self._count, self._ends, self._table
+        held, table = self._count, self._table
         edge = table.data * (rest[self._from] - rest[table.indices])
-        onto_turn = csr_matrix((-np.conj(edge), table.indices, table.indptr), shape=table.shape)
-        onto_place = csr_matrix((edge / 2, table.indices, table.indptr), shape=table.shape)
-        onto_turn_self = np.add.reduceat(np.conj(edge), ends)
-        onto_place_self = np.add.reduceat(edge / 2, ends)
+        around = np.add.reduceat(edge, self._ends)
+        to_turn, to_place = -np.conj(edge), edge / 2
+        to_turn[self._own], to_place[self._own] = np.conj(around), around / 2
+        onto_turn = csr_matrix((to_turn, table.indices, table.indptr), shape=table.shape)
+        onto_place = csr_matrix((to_place, table.indices, table.indptr), shape=table.shape)[held:]
         from_held = self._onto_held @ place[:held]
-        pairs = np.empty((len(place) - held, 2), order="F")
         for _ in range(ITERATIONS):
-            turn = onto_turn_self * place + onto_turn @ place
+            turn = onto_turn @ place
             turn /= np.maximum(np.abs(turn), 1e-30)
             for pin, reach in self._turned:
                 turn[reach] = turns[pin]
-            right = (onto_place_self * turn + onto_place @ turn)[held:] - from_held
-            pairs[:, 0], pairs[:, 1] = right.real, right.imag
-            solved, _ = dpbtrs(self._band, pairs, lower=1, overwrite_b=1)
-            place[held:].real, place[held:].imag = solved[:, 0], solved[:, 1]
+            right = onto_place @ turn - from_held
+            solved, _ = zpbtrs(self._band, right[:, None], lower=1, overwrite_b=1)
+            place[held:] = solved[:, 0]
         return place
 
     def _untwisted(self, turns: np.ndarray) -> bool:
