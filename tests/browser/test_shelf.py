@@ -88,6 +88,16 @@ def test_pictures_become_one_puppet_which_is_packed_and_opened_again(program, tm
     assert [p.name for p in again.parts] == [p.name for p in first.parts] == ["body", "near hand"]
     assert [p.art_hash for p in again.parts] == [p.art_hash for p in first.parts]
 
+    for name in ("2_near-hand", "1_body"):  # the artist's fix: the same layers, all of one size
+        Image.new("RGBA", (40, 40), (20, 90, 40, 255)).save(tmp_path / f"{name}.png")
+    program.open(f"/bench/{again.id}")
+    page.get_by_label("Bring the art in again").set_input_files([tmp_path / "1_body.png", tmp_path / "2_near-hand.png"])
+    page.wait_for_timeout(100)
+    program.settled()
+    fixed = program.workspace.puppet(again.id)
+    assert fixed.bones == again.bones
+    assert {program.workspace.art(p.art_hash).box for p in fixed.parts} == {(0, 0, 40, 40)}
+
 
 def test_the_art_comes_in_again_and_the_rig_stays(program, tmp_path):
     page = program.bench("Pip")

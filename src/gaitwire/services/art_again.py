@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from gaitwire.core.puppet.change import Change
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.formats.art_readers import read_art
+from gaitwire.formats.picture_files import read_pictures
 from gaitwire.formats.reading import Reading, ReadPart
 from gaitwire.services.art_in import bone_for, put_art, put_pictures
 from gaitwire.services.gestures import PuppetGestures
@@ -39,7 +41,13 @@ class ArtAgain(PuppetGestures):
         file cannot be used, InvalidInputError where a pin would lie outside the new art; nothing is
         stored then.
         """
-        reading: Reading = run_limited(read_art, data, filename)
+        return self._renew(run_limited(read_art, data, filename))
+
+    def renew_pictures(self, files: Mapping[str, bytes]) -> Renewed:
+        """The same from several pictures by path, each a layer."""
+        return self._renew(run_limited(read_pictures, files, self.puppet.name))
+
+    def _renew(self, reading: Reading) -> Renewed:
         found: list[Renewed] = []
 
         def work(puppet: Puppet) -> Change:

@@ -37,6 +37,7 @@ from gaitwire.web.routers.forms import (
     read_field,
     read_ids,
     read_upload,
+    read_uploads,
 )
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.routers.staging import limb_entries, node_entries, part_entries
@@ -168,10 +169,13 @@ def archive(workspace: Space, puppet_id: str) -> Response:
 
 
 @router.post("/art")
-def art_again(workspace: Space, puppet_id: str, file: UploadFile, revision: Revision = None) -> HTMLResponse:
-    """The artist's next version of the art."""
+def art_again(workspace: Space, puppet_id: str, file: list[UploadFile], revision: Revision = None) -> HTMLResponse:
+    """The artist's next version of the art: a file, or several pictures, each a layer."""
     bench = ArtAgain(workspace, puppet_id, revision)
-    found = bench.renew(read_upload(file), file.filename or "art")
+    if len(file) == 1:
+        found = bench.renew(read_upload(file[0]), file[0].filename or "art")
+    else:
+        found = bench.renew_pictures(read_uploads(file))
     said = [f"{len(found.renewed)} renewed, {len(found.same)} the same."]
     said += [f"Added: {', '.join(found.added)}."] if found.added else []
     said += [f"Not in the file, and kept: {', '.join(found.missing)}."] if found.missing else []

@@ -96,8 +96,8 @@ export function installActs(bench) {
     ["input[data-draw]", (input) => changeDrawing(input, input.value)],
     ["#bend-more", (input) => input.value && bendWith([...bending(), input.value])],
     ["#drawing-from", (input) => input.value && post(`${base}/parts/${first("parts")}/take-drawing`, { other: input.value, keep: document.getElementById("drawing-keep").checked })],
-    ["#art-again", (input) => { if (input.files[0]) post(`${base}/art`, { file: input.files[0] }); input.value = ""; }],
-    ["#drawing-file", (input) => input.files[0] && post(`${base}/parts/${first("parts")}/drawing-file`, { file: input.files[0] })],
+    ["#art-again", (input) => { if (input.files.length) post(`${base}/art`, {}, [...input.files]); input.value = ""; }],
+    ["#drawing-file", (input) => input.files[0] && post(`${base}/parts/${first("parts")}/drawing-file`, {}, [input.files[0]])],
   ];
 
   card.addEventListener("change", (event) => {

@@ -19,12 +19,12 @@ export function remark(text, kind = "") {
   place.replaceChildren(line);
 }
 
-/** Post values as one gesture; resolves with the response's headers, or null when it was refused. */
-export function post(url, values = {}) {
+/** Post values, and files if there are any, as one gesture; resolves with the response's headers, or null when it was refused. */
+export function post(url, values = {}, files = []) {
   state.waiting += 1;
   standing()?.classList.add("busy");
   const work = new Promise((resolve) => {
-    const source = document.getElementById(Object.values(values).some((value) => value instanceof File) ? "uploads" : "edits");
+    const source = document.getElementById(files.length ? "uploads" : "edits");
     const done = (event) => {
       const ctx = event.detail.ctx;
       if (ctx.gwTicket !== ticket) return;
@@ -36,7 +36,7 @@ export function post(url, values = {}) {
     };
     const ticket = Symbol(url);
     document.addEventListener("htmx:finally:request", done);
-    window.htmx.ajax("POST", url, { source, values, swap: "none", gwTicket: ticket });
+    window.htmx.ajax("POST", url, { source, values, swap: "none", gwTicket: ticket, gwFiles: files });
   });
   state.last = work;
   return work;
@@ -48,7 +48,8 @@ export async function settled() {
 }
 
 document.addEventListener("htmx:before:request", (event) => {
-  const { request } = event.detail.ctx;
+  const { request, gwFiles } = event.detail.ctx;
+  for (const file of gwFiles ?? []) request.body.append("file", file);
   if (request.method !== "GET" && !request.action.endsWith("/card")) request.headers["Gw-Revision"] = revision();
 });
 
