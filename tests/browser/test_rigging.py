@@ -305,3 +305,17 @@ def test_an_empty_drawing_is_drawn_into(arm):
     hand = next(p for p in puppet(arm).parts if p.name == "near hand")
     assert hand.shows == 1
     assert arm.workspace.art(hand.art_hash).nodes  # the part's own drawing is as it was
+
+
+def test_pins_are_placed_in_pairs_about_a_chosen_line(arm):
+    rigged(arm)
+    pick(arm, "near sleeve")
+    arm.page.get_by_role("button", name="soft", exact=True).click()
+    arm.settled()
+    tool(arm, "pins")
+    arm.page.locator("#pin-pairs").check()
+    arm.page.locator("#pin-axis").fill("170")
+    click(arm, 120, 198)
+    assert sorted(p.x for p in puppet(arm).pins) == pytest.approx([120, 220], abs=1.5)
+    arm.drag(arm.at(120, 198), arm.at(140, 204))
+    assert sorted(p.x for p in puppet(arm).pins) == pytest.approx([140, 200], abs=1.5)

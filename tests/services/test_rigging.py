@@ -79,9 +79,9 @@ def test_pins_are_placed_in_pairs_and_keep_within_the_art(rig):
         bench.place_pin(sleeve.id, "lead", 60, 105)
     bench.soften([sleeve.id])
     rig.set_base(100, 250)
-    made = bench.place_pin(sleeve.id, "lead", 60, 100, symmetric=True)
+    made = bench.place_pin(sleeve.id, "lead", 60, 100, axis=100.0)
     assert sorted((p.x, p.y) for p in rig.puppet.pins) == [(60, 100), (140, 100)]
-    bench.move_pin(made[0], 70, 110, symmetric=True)
+    bench.move_pin(made[0], 70, 110, axis=100.0)
     assert sorted((p.x, p.y) for p in rig.puppet.pins) == [(70, 110), (130, 110)]
     revision = rig.puppet.revision
     with pytest.raises(InvalidInputError, match="outside"):

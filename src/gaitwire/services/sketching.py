@@ -18,7 +18,7 @@ from gaitwire.services.gestures import PuppetGestures
 
 
 class Sketching(PuppetGestures):
-    """Gestures on the drawing that a part shows. `paired` mirrors them in the puppet's middle line."""
+    """Gestures on the drawing that a part shows. An `axis` mirrors them in the upright line x = axis."""
 
     def shown(self, part_id: str) -> Art:
         """The drawing that is drawn into."""
@@ -48,8 +48,8 @@ class Sketching(PuppetGestures):
 
         self.commit(label, change)
 
-    def _reshape(self, label: str, part_id: str, index: int, work: Callable[[Puppet, list[Run]], list[Run]]) -> None:
-        self._redraw(label, part_id, lambda puppet, art: sketch.redrawn(art, index, lambda runs: work(puppet, runs)))
+    def _reshape(self, label: str, part_id: str, index: int, work: Callable[[list[Run]], list[Run]]) -> None:
+        self._redraw(label, part_id, lambda _, art: sketch.redrawn(art, index, work))
 
     def add(
         self, part_id: str, kind: SketchKind, places: Sequence[Place], style: Style, closed: bool = True,
@@ -68,37 +68,29 @@ class Sketching(PuppetGestures):
         """Remove a shape."""
         self._redraw("remove a shape", part_id, lambda _, art: sketch.without_shape(art, index))
 
-    def mirror(self, part_id: str, index: int, keep: bool) -> None:
-        """Reflect a shape in the puppet's middle line, beside itself or in its own place."""
-        self._redraw(
-            "mirror a shape", part_id, lambda puppet, art: sketch.mirrored_shape(art, index, puppet.base_x, keep)
-        )
+    def mirror(self, part_id: str, index: int, axis: float, keep: bool) -> None:
+        """Reflect a shape in the line x = axis, beside itself or in its own place."""
+        self._redraw("mirror a shape", part_id, lambda _, art: sketch.mirrored_shape(art, index, axis, keep))
 
     def move_point(
-        self, part_id: str, index: int, point: tuple[int, int], row: int, place: Place, paired: bool = False
+        self, part_id: str, index: int, point: tuple[int, int], row: int, place: Place, axis: float | None = None
     ) -> None:
         """Move an anchor (row 1) or one of its handles (0 before it, 2 after it)."""
 
-        def work(puppet: Puppet, runs: list[Run]) -> list[Run]:
-            return sketch.move_point(runs, *point, row, place, puppet.base_x if paired else None)
+        self._reshape("move a point", part_id, index, lambda runs: sketch.move_point(runs, *point, row, place, axis))
 
-        self._reshape("move a point", part_id, index, work)
-
-    def add_point(self, part_id: str, index: int, place: Place, paired: bool = False) -> None:
+    def add_point(self, part_id: str, index: int, place: Place, axis: float | None = None) -> None:
         """One more anchor on a shape's outline."""
-        self._reshape(
-            "add a point", part_id, index,
-            lambda puppet, runs: sketch.add_point(runs, place, puppet.base_x if paired else None),
-        )  # fmt: skip
+        self._reshape("add a point", part_id, index, lambda runs: sketch.add_point(runs, place, axis))
 
     def drop_points(self, part_id: str, index: int, chosen: Sequence[tuple[int, int]]) -> None:
         """Take anchors away."""
-        self._reshape("remove points", part_id, index, lambda _, runs: sketch.drop_points(runs, chosen))
+        self._reshape("remove points", part_id, index, lambda runs: sketch.drop_points(runs, chosen))
 
     def bend_points(self, part_id: str, index: int, chosen: Sequence[tuple[int, int]], smooth: bool) -> None:
         """Make anchors smooth, or corners."""
         label = "smooth points" if smooth else "corner points"
-        self._reshape(label, part_id, index, lambda _, runs: sketch.bend_points(runs, chosen, smooth))
+        self._reshape(label, part_id, index, lambda runs: sketch.bend_points(runs, chosen, smooth))
 
 
 def _entry(index: int, shape: Shape) -> dict[str, Any]:

@@ -108,11 +108,10 @@ class Softening(PuppetGestures):
 
         self.commit("weights as computed", work)
 
-    def place_pin(self, part_id: str, kind: PinKind, x: float, y: float, symmetric: bool = False) -> list[str]:
-        """A pin on a part, and its twin beyond the puppet's middle line if asked; their ids. No keys are written."""
+    def place_pin(self, part_id: str, kind: PinKind, x: float, y: float, axis: float | None = None) -> list[str]:
+        """A pin on a part, and its twin beyond the line x = axis if one is given; their ids. No keys are written."""
 
         def work(puppet: Puppet) -> Change:
-            axis = puppet.base_x if symmetric else None
             taken = [p.name for p in puppet.pins_of(part_id)]
             name = unlike(f"{kind} pin", taken)
             names = (name, unlike(name, [*taken, name]))
@@ -120,12 +119,9 @@ class Softening(PuppetGestures):
 
         return [p.id for p in self.commit(f"place a {kind} pin", work).pins]
 
-    def move_pin(self, pin_id: str, x: float, y: float, symmetric: bool = False) -> None:
-        """Put a pin on another point of its part."""
-        self.commit(
-            "move a pin",
-            lambda whole: pinning.move_pin(whole, pin_id, (x, y), whole.base_x if symmetric else None),
-        )
+    def move_pin(self, pin_id: str, x: float, y: float, axis: float | None = None) -> None:
+        """Put a pin on another point of its part, and its twin beyond the line x = axis likewise."""
+        self.commit("move a pin", lambda whole: pinning.move_pin(whole, pin_id, (x, y), axis))
 
     def set_pins(self, pin_ids: Sequence[str], values: Mapping[str, Any]) -> None:
         """Set fields of pins; raises InvalidInputError for a value that does not fit."""

@@ -15,6 +15,9 @@ from gaitwire.formats.reading import LIMITS
 
 Ids = Annotated[str, Form(max_length=40_000)]
 Coordinate = Annotated[float, Form(allow_inf_nan=False, ge=-1e5, le=1e5)]
+Axis = Annotated[float | None, Form(allow_inf_nan=False, ge=-1e5, le=1e5)]
+"""Where the upright line is that a gesture is mirrored in, if it is."""
+
 Field = Annotated[str, Form(max_length=40)]
 Value = Annotated[str, Form(max_length=400)]
 

@@ -15,6 +15,7 @@ from gaitwire.services.softening import Softening
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.routers.forms import (
+    Axis,
     Coordinate,
     Field,
     Ids,
@@ -111,18 +112,16 @@ def add_pin(
     kind: Annotated[Literal["lead", "anchor"], Form()],
     x: Coordinate,
     y: Coordinate,
-    symmetric: Annotated[bool, Form()] = False,
+    axis: Axis = None,
 ) -> HTMLResponse:
     """Place a pin, and its twin if asked."""
-    return changed(soft, made=",".join(soft.place_pin(part, kind, x, y, symmetric)))
+    return changed(soft, made=",".join(soft.place_pin(part, kind, x, y, axis)))
 
 
 @router.post("/pins/{pin_id}/move")
-def move_pin(
-    soft: Soft, pin_id: str, x: Coordinate, y: Coordinate, symmetric: Annotated[bool, Form()] = False
-) -> HTMLResponse:
+def move_pin(soft: Soft, pin_id: str, x: Coordinate, y: Coordinate, axis: Axis = None) -> HTMLResponse:
     """Put a pin on another point of the art."""
-    soft.move_pin(pin_id, x, y, symmetric)
+    soft.move_pin(pin_id, x, y, axis)
     return changed(soft)
 
 

@@ -13,7 +13,7 @@ from gaitwire.core.puppet.sketch import SketchKind, Style
 from gaitwire.services.sketching import Sketching
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench import changed
-from gaitwire.web.routers.forms import Coordinate
+from gaitwire.web.routers.forms import Axis, Coordinate
 
 router = APIRouter(prefix="/bench/{puppet_id}/parts/{part_id}/sketch")
 
@@ -67,20 +67,20 @@ def style(
 @router.post("/{index}/move")
 def move(
     sketching: Gestures, part_id: str, index: int, run: Annotated[int, Form()], point: Annotated[int, Form()],
-    row: Annotated[int, Form(ge=0, le=2)], x: Coordinate, y: Coordinate, paired: Annotated[bool, Form()] = False,
+    row: Annotated[int, Form(ge=0, le=2)], x: Coordinate, y: Coordinate, axis: Axis = None,
 ) -> HTMLResponse:  # fmt: skip
     """Move an anchor or a handle."""
-    sketching.move_point(part_id, index, (run, point), row, (x, y), paired)
+    sketching.move_point(part_id, index, (run, point), row, (x, y), axis)
     return changed(sketching)
 
 
 @router.post("/{index}/insert")
 def insert(
     sketching: Gestures, part_id: str, index: int, x: Coordinate, y: Coordinate,
-    paired: Annotated[bool, Form()] = False,
+    axis: Axis = None,
 ) -> HTMLResponse:  # fmt: skip
     """One more point on the outline."""
-    sketching.add_point(part_id, index, (x, y), paired)
+    sketching.add_point(part_id, index, (x, y), axis)
     return changed(sketching)
 
 
@@ -98,9 +98,11 @@ def change_points(
 
 
 @router.post("/{index}/mirror")
-def mirror(sketching: Gestures, part_id: str, index: int, keep: Annotated[bool, Form()] = True) -> HTMLResponse:
-    """Reflect a shape in the puppet's middle line."""
-    sketching.mirror(part_id, index, keep)
+def mirror(
+    sketching: Gestures, part_id: str, index: int, axis: Coordinate, keep: Annotated[bool, Form()] = True
+) -> HTMLResponse:
+    """Reflect a shape in an upright line."""
+    sketching.mirror(part_id, index, axis, keep)
     return changed(sketching)
 
 

@@ -17,7 +17,8 @@ export function installDrawTool(bench) {
 
   const part = () => [...chosen.parts][0];
   const url = (rest = "") => `${base}/parts/${part()}/sketch${rest}`;
-  const paired = () => options.querySelector("#draw-pairs").checked;
+  const axis = () => Number(options.querySelector("#draw-axis").value.replace(",", "."));
+  const mirrored = () => (options.querySelector("#draw-pairs").checked ? { axis: axis() } : {});
   const width = () => Number(options.querySelector("#draw-width").value.replace(",", ".")) || 3;
   const current = () => sheet?.shapes.find((one) => one.index === shape) ?? null;
 
@@ -69,6 +70,10 @@ export function installDrawTool(bench) {
   function draw() {
     layer.replaceChildren();
     if (!active()) return;
+    if (options.querySelector("#draw-pairs").checked) {
+      const [x] = stage.toScreen(axis(), 0);
+      svg("path", { class: "axis", d: `M${x} 0V${stage.host.clientHeight}` }, layer);
+    }
     const one = current();
     if (one) {
       one.runs.forEach((run, r) => run.anchors.forEach((anchor, i) => drawAnchor(anchor, r, i)));
@@ -191,7 +196,7 @@ export function installDrawTool(bench) {
 
   async function dropPoint({ held: [run, index, row], at, add: more }) {
     if (at) {
-      await post(url(`/${shape}/move`), { run, point: index, row, x: at[0], y: at[1], paired: paired() });
+      await post(url(`/${shape}/move`), { run, point: index, row, x: at[0], y: at[1], ...mirrored() });
       return;
     }
     picked = more ? [...picked, [run, index]] : [[run, index]];
@@ -201,10 +206,11 @@ export function installDrawTool(bench) {
   stage.host.addEventListener("dblclick", (event) => {
     if (!active() || pen.kind !== "points" || !current() || event.target.closest?.("[data-point]")) return;
     const [x, y] = stage.toStage(event);
-    post(url(`/${shape}/insert`), { x, y, paired: paired() });
+    post(url(`/${shape}/insert`), { x, y, ...mirrored() });
   });
 
   options.addEventListener("change", (event) => {
+    if (event.target.id === "draw-pairs" || event.target.id === "draw-axis") draw();
     if (event.target.name === "drawkind") { pen.kind = event.target.value; bench.tools.draw.finish(); if (pen.kind !== "points") { shape = null; picked = []; } draw(); if (sheet) showColours(); }
     if (event.target.id === "draw-width" && current()) post(url(`/${shape}/style`), { field: "width", width: width() });
   });
@@ -212,7 +218,7 @@ export function installDrawTool(bench) {
     const act = event.target.closest?.("[data-points]")?.dataset.points;
     if (!act) return;
     if (!current()) { remark("Choose a shape with “points” first.", "error"); return; }
-    if (act === "mirror") post(url(`/${shape}/mirror`), { keep: true });
+    if (act === "mirror") post(url(`/${shape}/mirror`), { keep: true, axis: axis() });
     else if (picked.length) post(url(`/${shape}/points/${act}`), { points: JSON.stringify(picked) });
     else remark("Choose a point first.", "error");
   });

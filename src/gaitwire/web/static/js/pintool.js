@@ -6,7 +6,8 @@ export function installPinTool(bench) {
   const { base, stage, wires, hints, chosen } = bench;
   const options = document.querySelector('[data-options="pin"]');
   const kind = () => options.querySelector("input[name=pinkind]:checked").value;
-  const paired = () => options.querySelector("#pin-pairs").checked;
+  const axis = () => (options.querySelector("#pin-pairs").checked ? Number(options.querySelector("#pin-axis").value.replace(",", ".")) : null);
+  const mirrored = () => (axis() === null ? {} : { axis: axis() });
 
   /** The part a pin goes on: the chosen one, if it lies there, else what lies in front. */
   function partUnder(x, y) {
@@ -17,8 +18,8 @@ export function installPinTool(bench) {
 
   bench.tools.pin = {
     draw() {
-      if (!paired() || !bench.model) return;
-      const [x] = stage.toScreen(bench.model.base[0], 0);
+      if (axis() === null) return;
+      const [x] = stage.toScreen(axis(), 0);
       svg("path", { class: "axis", d: `M${x} 0V${stage.host.clientHeight}` }, hints);
     },
     down(event, [x, y], grip) {
@@ -38,9 +39,9 @@ export function installPinTool(bench) {
     },
     async up(event, point) {
       const { pin, part, at } = bench.gesture;
-      if (pin && at) await post(`${base}/pins/${pin}/move`, { x: at[0], y: at[1], symmetric: paired() });
+      if (pin && at) await post(`${base}/pins/${pin}/move`, { x: at[0], y: at[1], ...mirrored() });
       if (pin) return;
-      const headers = await post(`${base}/pins/add`, { part, kind: kind(), x: point[0], y: point[1], symmetric: paired() });
+      const headers = await post(`${base}/pins/add`, { part, kind: kind(), x: point[0], y: point[1], ...mirrored() });
       if (!headers) return;
       bench.pinnedPart = part;
       bench.chooseAll("pins", headers.get("Gw-Made").split(","));
