@@ -19,6 +19,10 @@ _APART: dict[Region, float] = {"arm": 32.0, "leg": 20.0}
 """Degrees by which the map turns a near limb forward and a far one back."""
 
 
+_SIDE_BY_SIDE = 0.25
+"""Share of a limb's first bone by which twins stand apart when they are seen from the front."""
+
+
 class Stick(NamedTuple):
     """A bone in the map, from joint to tip; without length both are one point."""
 
@@ -105,8 +109,12 @@ def _limb_roots(bones: list[Bone]) -> dict[str, float]:
             if b.region == region and b.side != "centre" and b.length > 0
             and getattr(by_id.get(b.parent_id or ""), "region", None) != region
         }  # fmt: skip
-        if len(firsts) == 2 and abs(firsts["near"].x - firsts["far"].x) < firsts["near"].length:
-            found[firsts["near"].id], found[firsts["far"].id] = -turn, turn
+        if len(firsts) < 2:
+            continue
+        near, far = firsts["near"], firsts["far"]
+        if abs(near.x - far.x) < near.length:
+            outward = 1 if near.x < far.x - _SIDE_BY_SIDE * near.length else -1  # seen from the front, each to its side
+            found[near.id], found[far.id] = outward * turn, -outward * turn
     return found
 
 
