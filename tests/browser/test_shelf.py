@@ -113,3 +113,19 @@ def test_the_art_comes_in_again_and_the_rig_stays(program, tmp_path):
     assert {p.id for p in after.parts} == {p.id for p in before.parts}
     assert after.parts[0].art_hash != before.parts[0].art_hash
     assert f"kept: {before.parts[-1].name}" in page.locator("#remarks").text_content()
+
+
+def test_a_folder_dropped_on_the_page_becomes_a_puppet(program, tmp_path):
+    folder = tmp_path / "tall girl" / "head"
+    folder.mkdir(parents=True)
+    Image.new("RGBA", (60, 60), (150, 90, 40, 255)).save(folder.parent / "1_body.png")
+    Image.new("RGBA", (60, 60), (190, 120, 90, 255)).save(folder / "2_face.png")
+    page = program.open()
+    wire = page.context.new_cdp_session(page)
+    data = {"items": [], "files": [str(folder.parent)], "dragOperationsMask": 1}
+    for kind in ("dragEnter", "dragOver", "drop"):
+        wire.send("Input.dispatchDragEvent", {"type": kind, "x": 640, "y": 600, "data": data})
+    page.locator(".arrival").wait_for()
+    puppet = program.workspace.puppet(program.id_of("puppet", "tall girl"))
+    assert [p.name for p in puppet.parts] == ["body", "face"]
+    assert {b.name for b in puppet.bones} == {"head", "body", "face"}

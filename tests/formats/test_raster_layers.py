@@ -172,3 +172,17 @@ def test_bombs_and_doubles_are_refused():
         read_art(swollen(), "x")
     with pytest.raises(UnreadableArtError, match="twice"):
         read_art(twice(), "x")
+
+
+def test_paths_only_name_folders_and_layers():
+    page = png((9, 9), (0, 0, 9, 9))
+    found = read_pictures({"/a/1_x.png": page, "b/2_y.png": page, "../c/3_z.png": page}, "odd")
+    assert [p.name for p in found.parts] == ["x", "y"]
+    assert [f.name for f in found.folders] == ["a", "b"]
+
+
+def test_fifty_full_pages_of_layers_are_no_bomb():
+    page = png((4000, 4000), (1000, 900, 1400, 1300))
+    found = read_pictures({f"{n}.png": page for n in range(6)}, "large")
+    assert {p.art.box for p in found.parts} == {(1000, 900, 1400, 1300)}
+    assert LIMITS.layer_pixels / 4 > 6 * 4000 * 4000

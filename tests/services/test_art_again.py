@@ -1,10 +1,13 @@
 """The artist's next version: drawings renewed by their layers' names, the rig kept."""
 
+import io
+
 import pytest
+from PIL import Image
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.art_again import ArtAgain
-from gaitwire.services.art_in import import_art
+from gaitwire.services.art_in import import_art, import_pictures
 from gaitwire.services.bench import Bench
 from gaitwire.services.softening import Softening
 
@@ -64,3 +67,24 @@ def test_pins_that_would_fall_off_the_new_art_refuse_it_whole(rig):
     assert rig.puppet.revision == revision
     renew(rig, '<rect id="coat" width="80" height="170"/>', HAND)
     assert part(rig, "coat").soft
+
+
+def picture(width, height, box, color=(160, 80, 40, 255)):
+    page = Image.new("RGBA", (width, height))
+    page.paste(color, box)
+    out = io.BytesIO()
+    page.save(out, "PNG")
+    return out.getvalue()
+
+
+def test_loose_pictures_of_other_sizes_come_in_where_the_old_ones_lie(workspace):
+    """Side by side, a wider picture would push all that follow out of their places."""
+    files = {"1_body.png": picture(100, 80, (0, 0, 100, 80)), "2_hand.png": picture(30, 30, (5, 5, 25, 25))}
+    made = import_pictures(workspace, files, "loose").puppet_id
+    hand = next(p for p in workspace.puppet(made).parts if p.name == "hand")
+    before = workspace.art(hand.art_hash).bounds.centre
+    files = {"1_body.png": picture(170, 90, (0, 0, 170, 90)), "2_hand.png": picture(40, 40, (5, 5, 37, 37))}
+    ArtAgain(workspace, made).renew_pictures(files)
+    found = workspace.art(workspace.puppet(made).part(hand.id).art_hash).bounds
+    assert found.centre == pytest.approx(before)
+    assert found.width == 32

@@ -24,6 +24,7 @@ from gaitwire.core.puppet.art import Art, Picture, leaves
 from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.soften import paths_of
+from gaitwire.core.puppet.tree import walk
 from gaitwire.formats.animated_svg.elements import ArtWriter
 from gaitwire.formats.pictures import check_picture
 from gaitwire.formats.reading import LIMITS, Notes
@@ -188,10 +189,12 @@ def _refuse_broken(whole: PuppetArchive) -> None:
     hashes = {p.art_hash for p in puppet.parts} | {r.art_hash for r in puppet.replacements}
     shown = {n.hash for art in whole.art.values() for n in leaves(art.nodes) if isinstance(n, Picture)}
     brushed = {p.weights_hash for p in puppet.parts if p.weights_hash}
+    # Bones in a ring hang from nothing, and are not met on the way down.
     whole_and_sound = (
         len(ids) == len(set(ids)) and {b for b in named if b is not None} <= bones and owners <= parts
         and hashes <= set(whole.art) and shown <= set(whole.pictures) and brushed <= set(whole.weights)
-        and all(_fits(w) for w in whole.weights.values()) and not _ring(puppet)
+        and all(_fits(w) for w in whole.weights.values())
+        and len(list(walk(puppet.bones))) == len(bones)
     )  # fmt: skip
     if not whole_and_sound:
         raise UnreadableArtError("This archive's puppet.json names something that it does not hold.", "Pack it again.")
@@ -219,18 +222,6 @@ def _fits(weights: BrushedWeights) -> bool:
         and all(len(row) == len(weights.bones) for row in weights.weights)
         and all(0 <= corner < count for row in weights.triangles for corner in row)
     )
-
-
-def _ring(puppet: Puppet) -> bool:
-    """Whether bones hang from themselves by way of others."""
-    above = {b.id: b.parent_id for b in puppet.bones}
-    for first in above.values():
-        at, steps = first, 0
-        while at is not None:
-            at, steps = above[at], steps + 1
-            if steps > len(above):
-                return True
-    return False
 
 
 def _picture(archive: SafeZip, digest: str, entry: PictureFile) -> tuple[str, bytes]:

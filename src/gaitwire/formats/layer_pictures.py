@@ -14,24 +14,25 @@ from gaitwire.formats.reading import LIMITS
 
 
 class PixelBudget:
-    """Pixels of all layers of one file together are bounded."""
+    """Pixels of all layers of one file together are bounded; they are decoded one after the other."""
 
     def __init__(self) -> None:
-        self.left = LIMITS.pixels * 3
+        self.left = LIMITS.layer_pixels
 
     def take(self, width: int, height: int) -> bool:
+        """Whether a layer of that size may still be decoded; a file's first bytes tell its size."""
         self.left -= width * height
         return self.left >= 0
 
 
-def trimmed(checked: Checked, x: float, y: float, opacity: float = 1.0) -> tuple[Art, Checked] | None:
+def trimmed(found: tuple[Checked, Image.Image], x: float, y: float, opacity: float = 1.0) -> tuple[Art, Checked] | None:
     """Art of one picture whose top left corner lies at (x, y), cut down to what shows; None if nothing does.
 
     A picture that shows up to its borders is kept as it came, byte for byte.
     """
-    digest, _, width, height, data = checked
-    with Image.open(io.BytesIO(data)) as picture:
-        whole = picture.convert("RGBA")
+    checked, picture = found
+    digest, _, width, height, _ = checked
+    whole = picture.convert("RGBA")
     box = whole.getchannel("A").getbbox()
     if box is None:
         return None

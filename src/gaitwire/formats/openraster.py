@@ -14,7 +14,7 @@ from defusedxml.ElementTree import fromstring
 from gaitwire.core.errors import TooLargeError, UnreadableArtError
 from gaitwire.formats.layer_pictures import PixelBudget, trimmed
 from gaitwire.formats.naming import distinct
-from gaitwire.formats.pictures import check_picture
+from gaitwire.formats.pictures import load_picture
 from gaitwire.formats.reading import LIMITS, Notes, ReadFolder, Reading, ReadPart
 from gaitwire.formats.safe_zip import SafeZip
 
@@ -76,12 +76,12 @@ class _Collector:
         if source not in self.archive:
             self.notes.add("A layer whose picture is missing was left out.")
             return
-        checked = check_picture(self.archive.read(source), self.notes)
-        if checked is None:
+        loaded = load_picture(self.archive.read(source), self.notes)
+        if loaded is None:
             return
-        if not self._budget.take(checked[2], checked[3]):
+        if not self._budget.take(*loaded[0][2:4]):
             raise TooLargeError("The layers of this file have too many pixels together.", "Make the picture smaller.")
-        found = trimmed(checked, _number(element, "x", 0), _number(element, "y", 0), opacity)
+        found = trimmed(loaded, _number(element, "x", 0), _number(element, "y", 0), opacity)
         if found is None:
             self.notes.add("An empty layer was left out.")
             return

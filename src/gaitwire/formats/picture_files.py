@@ -9,11 +9,14 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from pathlib import PurePosixPath
+from typing import NamedTuple
 
 from gaitwire.core.errors import TooLargeError, UnreadableArtError
+from gaitwire.core.puppet.art import Art
+from gaitwire.core.puppet.placing import placed
 from gaitwire.formats.layer_pictures import PixelBudget, trimmed
 from gaitwire.formats.naming import distinct
-from gaitwire.formats.pictures import Checked, check_picture
+from gaitwire.formats.pictures import Checked, load_picture
 from gaitwire.formats.reading import LIMITS, Notes, ReadFolder, Reading, ReadPart
 
 SUFFIXES = (".png", ".webp")
@@ -50,21 +53,28 @@ def read_pictures(files: Mapping[str, bytes], name: str = "puppet") -> Reading:
     Raises UnreadableArtError (or its kind TooLargeError) when none of them shows anything.
     """
     notes, budget = Notes(), PixelBudget()
-    found: list[tuple[str, Checked]] = []
+    found: list[_Layer] = []
     for path in sorted(filter(is_picture_name, files), key=_natural):
-        checked = check_picture(files[path], notes)
-        if checked is None:
+        loaded = load_picture(files[path], notes)
+        if loaded is None:
             continue
-        if len(found) >= LIMITS.parts or not budget.take(checked[2], checked[3]):
+        size = loaded[0][2:4]
+        if len(found) >= LIMITS.parts or not budget.take(*size):
             raise TooLargeError("These are too many pictures, or too large ones.", "Bring in fewer, or smaller ones.")
-        found.append((path, checked))
+        found.append(_Layer(PurePosixPath(path.lstrip("/")), size, trimmed(loaded, 0.0, 0.0)))
     if not found:
         raise UnreadableArtError("There is no PNG or WebP picture here.", " ".join(notes) or "Choose another file.")
     return _arranged(found, name, notes)
 
 
-def _arranged(found: list[tuple[str, Checked]], name: str, notes: Notes) -> Reading:
-    apart = len({checked[2:4] for _, checked in found}) > 1
+class _Layer(NamedTuple):
+    path: PurePosixPath
+    size: tuple[int, int]
+    shown: tuple[Art, Checked] | None  # trimmed, in its own place on its own page; None for an empty one
+
+
+def _arranged(found: list[_Layer], name: str, notes: Notes) -> Reading:
+    apart = len({layer.size for layer in found}) > 1
     if apart:
         notes.add("The pictures are of different sizes, so they were set side by side.")
     elif len(found) > 1:
@@ -75,27 +85,27 @@ def _arranged(found: list[tuple[str, Checked]], name: str, notes: Notes) -> Read
     parts: list[ReadPart] = []
     pictures: dict[str, tuple[str, bytes]] = {}
     x = 0.0
-    root = _shared_root([path for path, _ in found])
-    for path, checked in found:
-        made = trimmed(checked, x, 0.0)
-        if made is None:
+    root = _shared_root([layer.path for layer in found])
+    for layer in found:
+        if layer.shown is None:
             notes.add("An empty picture was left out.")
             continue
-        art, kept = made
+        art, kept = layer.shown
         pictures[kept[0]] = (kept[1], kept[4])
-        folder = _folder(PurePosixPath(path).relative_to(root).parent, folders, known)
-        parts.append(ReadPart(distinct(layer_name(path), names), art, folder))
-        x += checked[2] + _GAP if apart else 0.0
+        folder = _folder(layer.path.relative_to(root).parent, folders, known)
+        moved = placed(art, (1.0, 0.0, 0.0, 1.0, x, 0.0)) if x else art
+        parts.append(ReadPart(distinct(layer_name(str(layer.path)), names), moved, folder))
+        x += layer.size[0] + _GAP if apart else 0.0
     if not parts:
         raise UnreadableArtError("These pictures show nothing.", "They are all transparent.")
-    width = x - _GAP if apart else float(found[0][1][2])
-    height = float(max(checked[3] for _, checked in found))
-    return Reading(name, max(width, 1.0), height, tuple(parts), tuple(folders), pictures, tuple(notes))
+    width = x - _GAP if apart else float(found[0].size[0])
+    height = float(max(layer.size[1] for layer in found))
+    return Reading(name, max(width, 1.0), height, tuple(parts), tuple(folders), pictures, tuple(notes), not apart)
 
 
-def _shared_root(paths: list[str]) -> PurePosixPath:
+def _shared_root(paths: list[PurePosixPath]) -> PurePosixPath:
     """The folder that everything lies in."""
-    parents = [PurePosixPath(p).parent.parts for p in paths]
+    parents = [p.parent.parts for p in paths]
     shared = []
     for level in zip(*parents, strict=False):
         if len(set(level)) > 1:

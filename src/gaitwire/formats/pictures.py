@@ -39,6 +39,12 @@ def check_picture(data: bytes, notes: Notes) -> Checked | None:
 
     Raises TooLargeError beyond the limit of pixels.
     """
+    found = load_picture(data, notes)
+    return None if found is None else found[0]
+
+
+def load_picture(data: bytes, notes: Notes) -> tuple[Checked, Image.Image] | None:
+    """The same, with the picture as it was decoded."""
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
@@ -46,11 +52,11 @@ def check_picture(data: bytes, notes: Notes) -> Checked | None:
                 width, height = picture.size
                 if width * height > LIMITS.pixels:
                     raise TooLargeError(
-                        f"An embedded picture has more than {LIMITS.pixels // 10**6} million pixels.", "Shrink it."
+                        f"A picture has more than {LIMITS.pixels // 10**6} million pixels.", "Shrink it."
                     )
                 picture.load()
                 kind = MEDIA_TYPES[picture.format or "PNG"]
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError, Warning):
-        notes.add("An embedded picture that is no PNG, JPEG, WebP or GIF was left out.")
+        notes.add("A picture that is no PNG, JPEG, WebP or GIF was left out.")
         return None
-    return hashlib.sha256(data).hexdigest(), kind, width, height, data
+    return (hashlib.sha256(data).hexdigest(), kind, width, height, data), picture

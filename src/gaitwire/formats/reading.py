@@ -39,6 +39,8 @@ class Reading:
     """Embedded pictures: hash to (media type, bytes)."""
     notes: tuple[str, ...] = ()
     """What could not be kept, in words for the user."""
+    placed: bool = True
+    """Whether the parts lie as they were drawn; not so where loose pictures were only set side by side."""
 
 
 @dataclass(frozen=True)
@@ -54,6 +56,8 @@ class Limits:
     parts: int = 500
     points: int = 400_000
     pixels: int = 40_000_000
+    layer_pixels: int = 800_000_000
+    """Of all raster layers of one file together: fifty of 4000 x 4000."""
     files: int = 2_000
     unpacked: int = 300_000_000
     coordinate: float = 1e6

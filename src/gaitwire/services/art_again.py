@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from gaitwire.core.puppet.change import Change
 from gaitwire.core.puppet.model import Bone, Part, Puppet
+from gaitwire.core.puppet.placing import placed
 from gaitwire.formats.art_readers import read_art
 from gaitwire.formats.picture_files import read_pictures
 from gaitwire.formats.reading import Reading, ReadPart
@@ -61,8 +62,7 @@ class ArtAgain(PuppetGestures):
 
     def _compared(self, puppet: Puppet, reading: Reading) -> tuple[Change, Renewed]:
         layers = {p.name.lower(): p for p in reading.parts}
-        arts = {name: put_art(self.workspace, layer.art) for name, layer in layers.items()}
-        parts = [p.model_copy(update={"art_hash": arts.get(_known_as(p), p.art_hash)}) for p in puppet.parts]
+        parts = [self._fresh(p, layers.get(_known_as(p)), reading.placed) for p in puppet.parts]
         known = {_known_as(p) for p in parts}
         order = sorted(parts, key=lambda p: p.rank)
         bones = [self._insert(puppet, reading, p, order) for p in reading.parts if p.name.lower() not in known]
@@ -79,13 +79,23 @@ class ArtAgain(PuppetGestures):
         changed = tuple(p for p in order if p != before.get(p.id))
         return Change(bones=tuple(bones), parts=changed), report
 
+    def _fresh(self, part: Part, layer: ReadPart | None, in_place: bool) -> Part:
+        """The part with its new art; a loose picture, which says nothing of its place, goes where the old one is."""
+        if layer is None:
+            return part
+        art = layer.art
+        if not in_place:
+            (ax, ay), (bx, by) = art.bounds.centre, self.workspace.art(part.art_hash).bounds.centre
+            art = placed(art, (1.0, 0.0, 0.0, 1.0, bx - ax, by - ay))
+        return part.model_copy(update={"art_hash": put_art(self.workspace, art)})
+
     def _insert(self, puppet: Puppet, reading: Reading, layer: ReadPart, order: list[Part]) -> Bone:
         """Put a new part into the order, in front of what lies behind it in the file; its own new bone."""
         taken = [p.name for p in order] + [b.name for b in puppet.bones]
         folder = reading.folders[layer.folder].name.lower() if layer.folder is not None else ""
         above = next((b.id for b in puppet.bones if b.name.lower() == folder), None)
         name = unlike(layer.name, taken)
-        bone = bone_for(puppet.id, name, above, len(puppet.bones) + len(order), layer.art)
+        bone = bone_for(puppet.id, name, above, len(puppet.bones) + len(order), layer.art.bounds)
         part = Part(
             id=new_id(), puppet_id=puppet.id, bone_id=bone.id, name=name, hidden=layer.hidden, came_as=layer.name,
             art_hash=put_art(self.workspace, layer.art),

@@ -76,12 +76,8 @@ def put_pictures(workspace: Workspace, reading: Reading) -> None:
         put_blob(workspace.store, Blob(media_type, data))
 
 
-def bone_for(puppet_id: str, name: str, parent: str | None, rank: int, art: Art) -> Bone:
+def bone_for(puppet_id: str, name: str, parent: str | None, rank: int, box: Box) -> Bone:
     """A bone in the middle of a part's art, guessed at from its name."""
-    return _bone(puppet_id, name, parent, rank, art.bounds)
-
-
-def _bone(puppet_id: str, name: str, parent: str | None, rank: int, box: Box) -> Bone:
     guess = guess_from_name(name)
     x, y = box.centre
     return Bone(
@@ -100,11 +96,11 @@ def build_puppet(workspace: Workspace, puppet_id: str, reading: Reading) -> Pupp
             p.art.bounds for p in reading.parts if p.folder is not None and _within(reading, p.folder, index)
         )
         parent = groups[folder.parent].id if folder.parent is not None else None
-        groups.append(_bone(puppet_id, folder.name, parent, index, inside or whole))
+        groups.append(bone_for(puppet_id, folder.name, parent, index, inside or whole))
     bones, parts = list(groups), []
     for rank, read in enumerate(reading.parts):
         parent = groups[read.folder].id if read.folder is not None else None
-        bone = _bone(puppet_id, read.name, parent, len(groups) + rank, read.art.bounds)
+        bone = bone_for(puppet_id, read.name, parent, len(groups) + rank, read.art.bounds)
         digest = put_art(workspace, read.art)
         bones.append(bone)
         parts.append(

@@ -36,12 +36,12 @@ class Sketching(PuppetGestures):
         hashes = {d.art_hash for part in puppet.parts for d in puppet.drawings(part)}
         return {"shapes": shapes, "palette": sketch.palette(map(self.workspace.art, sorted(hashes)))}
 
-    def _redraw(self, label: str, part_id: str, work: Callable[[Puppet, Art], Art]) -> None:
+    def _redraw(self, label: str, part_id: str, work: Callable[[Art], Art]) -> None:
         def change(puppet: Puppet) -> Change:
             part = find_part(puppet, part_id)
             refuse_locked([part])
             drawing = find_drawing(puppet, part_id, part.shows)
-            digest = put_art(self.workspace, work(puppet, self.workspace.art(drawing.art_hash)))
+            digest = put_art(self.workspace, work(self.workspace.art(drawing.art_hash)))
             if drawing.number == 0:
                 return Change(parts=(part.model_copy(update={"art_hash": digest}),))
             return Change(replacements=(drawing.model_copy(update={"art_hash": digest}),))
@@ -49,7 +49,7 @@ class Sketching(PuppetGestures):
         self.commit(label, change)
 
     def _reshape(self, label: str, part_id: str, index: int, work: Callable[[list[Run]], list[Run]]) -> None:
-        self._redraw(label, part_id, lambda _, art: sketch.redrawn(art, index, work))
+        self._redraw(label, part_id, lambda art: sketch.redrawn(art, index, work))
 
     def add(
         self, part_id: str, kind: SketchKind, places: Sequence[Place], style: Style, closed: bool = True,
@@ -57,20 +57,20 @@ class Sketching(PuppetGestures):
     ) -> int:  # fmt: skip
         """A new shape in front; its place among the shapes."""
         shape = sketch.make_shape(sketch.sketched(kind, places, closed), style)
-        self._redraw(f"draw a {kind}", part_id, lambda _, art: sketch.with_shape(art, shape, clipped))
+        self._redraw(f"draw a {kind}", part_id, lambda art: sketch.with_shape(art, shape, clipped))
         return len(list(leaves(self.shown(part_id).nodes))) - 1
 
     def restyle(self, part_id: str, index: int, **values: Any) -> None:
         """Another fill, stroke or width for a shape; what is not named stays."""
-        self._redraw("colour a shape", part_id, lambda _, art: sketch.restyled(art, index, **values))
+        self._redraw("colour a shape", part_id, lambda art: sketch.restyled(art, index, **values))
 
     def remove(self, part_id: str, index: int) -> None:
         """Remove a shape."""
-        self._redraw("remove a shape", part_id, lambda _, art: sketch.without_shape(art, index))
+        self._redraw("remove a shape", part_id, lambda art: sketch.without_shape(art, index))
 
     def mirror(self, part_id: str, index: int, axis: float, keep: bool) -> None:
         """Reflect a shape in the line x = axis, beside itself or in its own place."""
-        self._redraw("mirror a shape", part_id, lambda _, art: sketch.mirrored_shape(art, index, axis, keep))
+        self._redraw("mirror a shape", part_id, lambda art: sketch.mirrored_shape(art, index, axis, keep))
 
     def move_point(
         self, part_id: str, index: int, point: tuple[int, int], row: int, place: Place, axis: float | None = None

@@ -57,7 +57,7 @@ def _child(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...], se
         pipe.send((False, TooLargeError("This file needs more memory than is allowed.", "Make it simpler.")))
 
 
-def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 20.0) -> Result:
+def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 60.0) -> Result:
     """work(*args) in a worker process; its errors of ours come back as they are.
 
     Raises TooLargeError when it takes too long or too much, JobError when it dies.

@@ -90,11 +90,6 @@ def evaluate_island(island: Island, frames: FloatArray, overrides: Overrides | N
     return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
 
 
-def node_matrices(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
-    """World matrices (6, N, F) of an island's nodes alone."""
-    return world_matrices(island.skeleton, sample_values(island, frames, overrides))
-
-
 def evaluate(
     compiled: CompiledScene,
     frames: FloatArray,

@@ -154,12 +154,6 @@ def card(
     return page("bench/card_puppet.html", **context, **cards.puppet_card(puppet))
 
 
-@router.get("/map")
-def map_(workspace: Space, puppet_id: str) -> HTMLResponse:
-    """The body map."""
-    return page("parts/body_map.html", map=body_map(workspace.puppet(puppet_id)))
-
-
 @router.get("/archive")
 def archive(workspace: Space, puppet_id: str) -> Response:
     """The puppet packed into one file."""

@@ -82,12 +82,15 @@ def read_uploads(files: Sequence[UploadFile]) -> dict[str, bytes]:
         raise TooLargeError(f"These are more than {LIMITS.files} files.", "Bring in fewer.")
     found: dict[str, bytes] = {}
     left = LIMITS.packed
-    for place, file in enumerate(files):
+    for file in files:
         data = read_upload(file)
         left -= len(data)
         if left < 0:
             raise TooLargeError(f"These files are larger than {LIMITS.packed // 10**6} MB.", "Make them smaller.")
-        found[file.filename or f"{place}.png"] = data
+        name = file.filename or "picture.png"
+        if name in found:
+            raise InvalidInputError(f"Two of these files are called “{name[:60]}”.", "Give them names of their own.")
+        found[name] = data
     return found
 
 

@@ -100,7 +100,6 @@ function choose(kind, id, add) {
 function chooseAll(kind, ids) {
   for (const other of Object.keys(chosen)) chosen[other].clear();
   chosen[kind] = new Set(ids);
-  bench.chosen = chosen;
   showChosen();
 }
 
