@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import os
 from collections.abc import Mapping, Sequence
@@ -37,6 +38,19 @@ def key(time: float, value: float, ease: str = "linear", channel: str = "c", **m
     return Key.model_validate(
         {"id": f"{channel}@{time}", "channel_id": channel, "time": time, "value": value, "ease": ease, **more}
     )
+
+
+def ids():
+    """New ids, one after the other."""
+    counter = itertools.count()
+    return lambda: f"new{next(counter)}"
+
+
+def applied(keys, change):
+    """Keys after a change, in order of time."""
+    left = {k.id: k for k in keys if k.id not in change.removed}
+    left.update({k.id: k for k in change.put})
+    return sorted(left.values(), key=lambda k: k.time)
 
 
 def scene(tracks: Tracks, frames: int = 24, loop: bool = True, ease: str = "linear", **place: float) -> Scene:

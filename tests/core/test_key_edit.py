@@ -1,7 +1,5 @@
 """Editing keys: sliding around the loop, duplicating, easing, reusing curves."""
 
-import itertools
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -11,18 +9,7 @@ from gaitwire.core.timing import edit
 from gaitwire.core.timing.key import Curve
 from gaitwire.core.timing.loop import slide, wrap
 from gaitwire.core.timing.sample import compile_keys, sample
-from making import key
-
-
-def ids():
-    counter = itertools.count()
-    return lambda: f"new{next(counter)}"
-
-
-def applied(keys, change):
-    left = {k.id: k for k in keys if k.id not in change.removed}
-    left.update({k.id: k for k in change.put})
-    return sorted(left.values(), key=lambda k: k.time)
+from making import applied, ids, key
 
 
 def played(keys, times, loop):

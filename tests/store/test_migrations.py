@@ -6,7 +6,7 @@ from importlib.resources import files
 
 from gaitwire.store import Store
 from gaitwire.store.connection import FILE_NAME
-from gaitwire.store.documents import load_puppet
+from gaitwire.store.documents import load_puppet, load_scene
 from gaitwire.store.history import take_step
 
 BONE = {
@@ -61,5 +61,36 @@ def test_a_store_of_the_first_version_keeps_its_puppets_and_its_way_back(tmp_pat
         take_step(store, "p", "redo")
         found = load_puppet(store, "p")
         assert (found.bones, found.parts) == (puppet.bones, puppet.parts)
+    finally:
+        store.close()
+
+
+def test_a_store_of_the_second_version_keeps_its_keys_and_their_way_back(tmp_path):
+    db = sqlite3.connect(tmp_path / FILE_NAME)
+    for script in ("0001_first_light.sql", "0002_soft_parts.sql"):
+        db.executescript(files("gaitwire.store").joinpath("migrations", script).read_text())
+    db.execute("INSERT INTO documents VALUES ('s', 'scene', 1, 0.0)")
+    db.execute("INSERT INTO scenes VALUES ('s', 'Dusk', 640, 360, 24, 24, 1, 1, 0, '#ffffff', NULL)")
+    db.execute("INSERT INTO instances VALUES ('i', 's', 'p', 'Oak', 0, 0.0, 0.0, 1.0, 0, 0, 0, 0)")
+    db.execute("INSERT INTO channels VALUES ('c', 's', 'i', 'bone', 'b', 'turn')")
+    db.execute("INSERT INTO keys VALUES ('k', 'c', 3.0, 5.0, 'free', '[0.1, 2.0, 0.9, 1.0]')")
+    row = {"id": "k", "channel_id": "c", "time": 3.0, "value": 1.0, "ease": "linear", "curve": None}
+    db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'pose', 0.0)")
+    db.execute("INSERT INTO step_documents VALUES (1, 's')")
+    after = {**row, "value": 5.0, "ease": "free", "curve": "[0.1, 2.0, 0.9, 1.0]"}
+    db.execute("INSERT INTO step_rows VALUES (1, 'keys', 'k', ?, ?)", (json.dumps(row), json.dumps(after)))
+    db.execute("PRAGMA user_version = 2")
+    db.commit()
+    db.close()
+    store = Store(tmp_path)
+    try:
+        scene = load_scene(store, "s")
+        assert (scene.bounce, scene.instances[0].exposure, scene.channels[0].repeat) == (False, 1, "")
+        key = scene.keys[0]
+        assert (key.value, key.curve, key.chart, key.stay, key.aside) == (5.0, (0.1, 2.0, 0.9, 1.0), (), False, False)
+        take_step(store, "s", "undo")
+        assert (load_scene(store, "s").keys[0].value, load_scene(store, "s").keys[0].ease) == (1.0, "linear")
+        take_step(store, "s", "redo")
+        assert load_scene(store, "s").keys[0] == key
     finally:
         store.close()

@@ -13,6 +13,9 @@ from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.mark import Marker, Pose
+from gaitwire.core.timing.offset import Offset
+from gaitwire.core.timing.stay import valued
 
 MAX_FRAMES = 20_000
 
@@ -39,6 +42,8 @@ class Instance(BaseModel):
     locked: bool = False
     backdrop: bool = False
     """Belongs to the background: never caught by a pointer, left out of files without one."""
+    exposure: int = Field(default=1, ge=1, le=24)
+    """Frames for which each of its pictures stays: 1 on ones, 2 on twos..."""
 
 
 class Scene(BaseModel):
@@ -54,6 +59,12 @@ class Scene(BaseModel):
     rate_num: int = Field(default=DEFAULT_RATE[0], ge=1, le=240_000)
     rate_den: int = Field(default=DEFAULT_RATE[1], ge=1, le=10_000)
     loop: bool = True
+    bounce: bool = False
+    """A scene that does not loop is played there and back."""
+    move_length: int = Field(default=0, ge=0, le=1000)
+    """Frames before a new key in which its bone starts to move; 0: from the key before it."""
+    creep: int = Field(default=12, ge=1, le=10_000)
+    """Frames from which on a segment that nobody meant to move is marked."""
     first_number: int = Field(default=0, ge=0, le=1)
     background: str = Field(default="#f0ddbb", pattern=r"^#[0-9a-f]{6}$")
     ground: float | None = Field(default=None, allow_inf_nan=False)
@@ -62,6 +73,9 @@ class Scene(BaseModel):
     instances: tuple[Instance, ...] = ()
     channels: tuple[Channel, ...] = ()
     keys: tuple[Key, ...] = ()
+    poses: tuple[Pose, ...] = ()
+    markers: tuple[Marker, ...] = ()
+    offsets: tuple[Offset, ...] = ()
 
     @property
     def rate(self) -> Fraction:
@@ -74,31 +88,33 @@ class Scene(BaseModel):
         return float(self.frames) if self.loop else None
 
     def keys_by_channel(self) -> Grouped:
-        """Keys of each channel, in order of time; not to be written to."""
-        return _by_channel(self.keys)
+        """Keys of each channel, in order of time, stays with the value they repeat; not to be written to."""
+        return _by_channel(self.keys, self.loop)
 
 
 _RECENT = 8
-_grouped: OrderedDict[int, tuple[tuple[Key, ...], Grouped]] = OrderedDict()
+_grouped: OrderedDict[tuple[int, bool], tuple[tuple[Key, ...], Grouped]] = OrderedDict()
 _lock = Lock()
 
 
-def _by_channel(keys: tuple[Key, ...]) -> Grouped:
+def _by_channel(keys: tuple[Key, ...], loop: bool) -> Grouped:
     """Grouped once for each tuple of keys: one edit asks several times, and there may be tens of thousands.
 
     The last few are known by identity; the tuple is kept with its groups, so that no other can take its id.
     """
+    known = (id(keys), loop)
     with _lock:
-        if id(keys) in _grouped:
-            _grouped.move_to_end(id(keys))
-            return _grouped[id(keys)][1]
+        if known in _grouped:
+            _grouped.move_to_end(known)
+            return _grouped[known][1]
     found: Grouped = {}
     for key in keys:
         found.setdefault(key.channel_id, []).append(key)
-    for row in found.values():
+    for channel_id, row in found.items():
         row.sort(key=lambda k: k.time)
+        found[channel_id] = valued(row, loop)
     with _lock:
-        _grouped[id(keys)] = (keys, found)
+        _grouped[known] = (keys, found)
         while len(_grouped) > _RECENT:
             _grouped.popitem(last=False)
     return found

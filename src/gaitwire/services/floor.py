@@ -101,6 +101,8 @@ class Floor:
             channels = {c.id for c in scene.channels if c.instance_id == instance_id}
             edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
             edit.remove("channels", channels)
+            edit.remove("poses", [p.id for p in scene.poses if p.instance_id == instance_id])
+            edit.remove("offsets", [o.id for o in scene.offsets if o.instance_id == instance_id])
             edit.remove("instances", [instance.id])
 
     def _instance(self, instance_id: str) -> Instance:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import time
 import uuid
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
+from gaitwire.core.timing.mark import Marker, Pose
+from gaitwire.core.timing.offset import Offset
 from gaitwire.store.connection import Store
 from gaitwire.store.history import Edit
 from gaitwire.store.records import KeyShelf, fetch
@@ -93,9 +95,19 @@ def load_scene(store: Store, scene_id: str, shelf: KeyShelf | None = None) -> Sc
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
         instances = fetch(store, "instances", "scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
         channels = fetch(store, "channels", "scene_id = ? ORDER BY id", (scene_id,), Channel)
+        poses = fetch(store, "poses", "scene_id = ? ORDER BY instance_id, time", (scene_id,), Pose)
+        markers = fetch(store, "markers", "scene_id = ? ORDER BY time", (scene_id,), Marker)
+        offsets = fetch(store, "offsets", "scene_id = ? ORDER BY start, id", (scene_id,), Offset)
         keys = (shelf or KeyShelf()).fetch(store, scene_id, revision)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
-    return head.model_copy(update={"instances": tuple(instances), "channels": tuple(channels), "keys": tuple(keys)})
+    found: dict[str, list[Any]] = {
+        "instances": instances,
+        "channels": channels,
+        "keys": keys,
+        "poses": poses,
+        "markers": markers,
+    }
+    return head.model_copy(update={name: tuple(rows) for name, rows in {**found, "offsets": offsets}.items()})
 
 
 def discard(edit: Edit, kind: Kind, document: str) -> None:
@@ -109,6 +121,9 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bones", [b.id for b in puppet.bones])
     else:
         scene = load_scene(edit.store, document)
+        edit.remove("offsets", [o.id for o in scene.offsets])
+        edit.remove("markers", [m.id for m in scene.markers])
+        edit.remove("poses", [p.id for p in scene.poses])
         edit.remove("keys", [k.id for k in scene.keys])
         edit.remove("channels", [c.id for c in scene.channels])
         edit.remove("instances", [i.id for i in scene.instances])

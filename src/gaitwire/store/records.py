@@ -14,6 +14,8 @@ from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacemen
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Curve, Key
+from gaitwire.core.timing.mark import Marker, Pose
+from gaitwire.core.timing.offset import Offset
 from gaitwire.store.connection import Store
 
 Model = TypeVar("Model", bound=BaseModel)
@@ -63,10 +65,13 @@ TABLES: dict[str, Table] = {
         _table("replacements", Replacement),
         _table("pins", Pin),
         _table("limbs", Limb),
-        _table("scenes", Scene, skip=("revision", "instances", "channels", "keys")),
+        _table("scenes", Scene, skip=("revision", "instances", "channels", "keys", "poses", "markers", "offsets")),
         _table("instances", Instance),
         _table("channels", Channel),
-        _table("keys", Key, json_columns=("curve",)),
+        _table("keys", Key, json_columns=("curve", "chart")),
+        _table("poses", Pose),
+        _table("markers", Marker),
+        _table("offsets", Offset),
     )
 }
 """Every table whose rows are kept in history."""
@@ -79,7 +84,7 @@ def fetch(store: Store, table: str, where: str, values: tuple[object, ...], mode
     return [model.model_validate(spec.from_row(row)) for row in rows]
 
 
-_KEYS = "SELECT k.id, k.channel_id, k.time, k.value, k.ease, k.curve FROM keys k"
+_KEYS = "SELECT k.* FROM keys k"
 
 
 class KeyShelf:
@@ -120,7 +125,14 @@ def _read_keys(store: Store, where: str, values: Sequence[str]) -> dict[str, Key
 
 
 def _key(row: sqlite3.Row) -> Key:
-    curve = Curve(*json.loads(row["curve"])) if row["curve"] else None
     return Key.model_construct(
-        id=row["id"], channel_id=row["channel_id"], time=row["time"], value=row["value"], ease=row["ease"], curve=curve
+        id=row["id"],
+        channel_id=row["channel_id"],
+        time=row["time"],
+        value=row["value"],
+        ease=row["ease"],
+        curve=Curve(*json.loads(row["curve"])) if row["curve"] else None,
+        chart=() if row["chart"] == "[]" else tuple(json.loads(row["chart"])),
+        stay=bool(row["stay"]),
+        aside=bool(row["aside"]),
     )

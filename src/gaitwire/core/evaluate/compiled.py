@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -16,8 +17,10 @@ from gaitwire.core.evaluate.skeleton import REST_VALUES, Skeleton, build_skeleto
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Channel
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Channel, repeat_of
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import Repeat
+from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.sample import KeyTable, compile_keys
 
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
@@ -28,6 +31,18 @@ Keyed = list[tuple[Channel, list[Key]]]
 
 Skins = Mapping[str, Skin]
 """Skins of soft parts, by part id."""
+
+
+class _Source(NamedTuple):
+    """What an island is compiled from: equal sources make equal islands."""
+
+    instance: Instance
+    puppet: Puppet
+    channels: Keyed
+    loop: float | None
+    soft: frozenset[str]
+    offsets: tuple[Offset, ...]
+    pose_times: tuple[float, ...]
 
 
 @dataclass(frozen=True)
@@ -62,9 +77,13 @@ class Island:
     points: int
     part_keys: tuple[tuple[str, str], ...]
     node_keys: tuple[tuple[str, str], ...]
+    node_offsets: tuple[tuple[int, Offset], ...]  # (slot of a node's value, what is laid on it)
+    part_offsets: tuple[tuple[int, Offset], ...]
+    exposure: int  # frames for which each picture stays
+    pose_times: FloatArray  # (n,) in order: what a view without in-betweens shows
     signature: str
     """Hash of everything that the island's frames depend on."""
-    source: tuple[Instance, Puppet, Keyed, float | None, frozenset[str]] = field(repr=False)
+    source: _Source = field(repr=False)
     """What it was compiled from."""
 
     def slot(self, owner_id: str, prop: str, instance_id: str) -> int | None:
@@ -91,12 +110,13 @@ class CompiledScene:
         return {part_id: skin.body.mesh for part_id, skin in self.skins.items()}
 
 
-def _signature(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None) -> str:
+def _signature(source: _Source) -> str:
+    instance, puppet, channels, loop, _, offsets, pose_times = source
     shape = (puppet.bones, puppet.parts, puppet.replacements, puppet.pins, puppet.limbs, puppet.base_x, puppet.base_y)
-    digest = hashlib.sha1(repr((instance, shape, loop)).encode())
+    digest = hashlib.sha1(repr((instance, shape, loop, offsets, pose_times)).encode())
     for channel, keys in channels:
-        digest.update(repr((channel.owner_id, channel.property)).encode())
-        digest.update(repr([(k.time, k.value, k.ease, k.curve) for k in keys]).encode())
+        digest.update(repr((channel.owner_id, channel.property, repeat_of(channel, keys))).encode())
+        digest.update(repr([(k.time, k.value, k.ease, k.curve, k.chart, k.stay) for k in keys]).encode())
     return digest.hexdigest()
 
 
@@ -132,42 +152,56 @@ class _Slots:
     slots: IntArray
 
 
+Repeats = dict[int, tuple[Repeat, bool]]
+
+
 def _slots(channels: Keyed, part_index: Mapping[str, int], node_index: Mapping[str, int]) -> tuple[
-    list[list[Key]], _Slots, _Slots
+    list[list[Key]], _Slots, _Slots, Repeats
 ]:  # fmt: skip
     live: list[list[Key]] = []
+    repeats: Repeats = {}
     node: list[tuple[int, int]] = []
     part: list[tuple[int, int]] = []
     for channel, keys in channels:
-        if channel.owner_kind == "part" and channel.owner_id in part_index and channel.property in _PART_COLUMN:
-            at = part_index[channel.owner_id] * len(PART_PROPERTIES) + _PART_COLUMN[channel.property]
-            part.append((len(live), at))
-            if PROPERTIES["part"][channel.property].stepped:
-                keys = [k.model_copy(update={"ease": "hold"}) for k in keys]
-        elif channel.owner_kind != "part" and channel.owner_id in node_index and channel.property in _COLUMN:
-            at = node_index[channel.owner_id] * len(NODE_PROPERTIES) + _COLUMN[channel.property]
-            node.append((len(live), at))
-        else:
+        slot = _slot(channel, part_index, node_index)
+        if slot is None:
             continue  # Its owner is gone for now; the keys sleep.
+        (part if channel.owner_kind == "part" else node).append((len(live), slot))
+        if (again := repeat_of(channel, keys)) is not None:
+            repeats[len(live)] = again
+        if PROPERTIES[channel.owner_kind][channel.property].stepped:
+            keys = [k.model_copy(update={"ease": "hold"}) for k in keys]
         live.append(keys)
 
     def table(pairs: list[tuple[int, int]]) -> _Slots:
         rows, slots = np.array(pairs, np.int64).reshape(-1, 2).T.copy()
         return _Slots(rows, slots)
 
-    return live, table(node), table(part)
+    return live, table(node), table(part), repeats
 
 
-def _island(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | None, skins: Skins) -> Island:
+def _slot(moved: Channel | Offset, part_index: Mapping[str, int], node_index: Mapping[str, int]) -> int | None:
+    """Where what a channel or an offset moves lies in the flat table of parts or of nodes."""
+    is_part = moved.owner_kind == "part"
+    index, columns = (part_index, _PART_COLUMN) if is_part else (node_index, _COLUMN)
+    if moved.owner_id not in index or moved.property not in columns:
+        return None
+    return index[moved.owner_id] * len(columns) + columns[moved.property]
+
+
+def _island(source: _Source, skins: Skins) -> Island:
+    instance, puppet, channels, loop = source[:4]
     nodes = nodes_of(instance, puppet, skins)
     parts = sorted(puppet.parts, key=lambda p: p.rank)
     node_index = {n.owner_id: i for i, n in enumerate(nodes)}
+    part_index = {p.id: i for i, p in enumerate(parts)}
     bones = {b.id: b for b in puppet.bones}
-    live, node, part = _slots(channels, {p.id: i for i, p in enumerate(parts)}, node_index)
+    live, node, part, repeats = _slots(channels, part_index, node_index)
     softs = _softs(parts, skins, node_index)
+    offsets = [(o, at) for o in source.offsets if (at := _slot(o, part_index, node_index)) is not None]
     return Island(
         skeleton=build_skeleton(nodes),
-        keys=compile_keys(live, loop),
+        keys=compile_keys(live, loop, repeats),
         node_rows=node.rows,
         node_slots=node.slots,
         part_rows=part.rows,
@@ -181,8 +215,12 @@ def _island(instance: Instance, puppet: Puppet, channels: Keyed, loop: float | N
         points=sum(s.skin.count for s in softs),
         part_keys=tuple((instance.id, p.id) for p in parts),
         node_keys=tuple((instance.id, n.owner_id) for n in nodes),
-        signature=_signature(instance, puppet, channels, loop),
-        source=(instance, puppet, channels, loop, frozenset(skins)),
+        node_offsets=tuple((at, o) for o, at in offsets if o.owner_kind != "part"),
+        part_offsets=tuple((at, o) for o, at in offsets if o.owner_kind == "part"),
+        exposure=instance.exposure,
+        pose_times=np.array(source.pose_times),
+        signature=_signature(source),
+        source=source,
     )
 
 
@@ -208,12 +246,19 @@ def compile_scene(
         puppet = puppets[instance.puppet_id]
         own = {p.id: skins[p.id] for p in puppet.parts if p.id in skins}
         channels = by_instance.get(instance.id, [])
+        offsets = tuple(o for o in scene.offsets if o.instance_id == instance.id)
+        source = _Source(
+            instance, puppet, channels, loop, frozenset(own), offsets, _pose_times(scene, instance, channels)
+        )
         kept = known.get(instance.id)
-        if kept is not None and kept.source == (instance, puppet, channels, loop, frozenset(own)):
-            islands.append(kept)
-        else:
-            islands.append(_island(instance, puppet, channels, loop, own))
+        islands.append(kept if kept is not None and kept.source == source else _island(source, own))
     return CompiledScene(tuple(islands), loop, scene, puppets, skins)
+
+
+def _pose_times(scene: Scene, instance: Instance, channels: Keyed) -> tuple[float, ...]:
+    """The puppet's poses; where none are marked, every time at which it has a key."""
+    marked = [p.time for p in scene.poses if p.instance_id == instance.id]
+    return tuple(sorted(set(marked or [k.time for _, keys in channels for k in keys])))
 
 
 def rest_table(nodes: int, frames: int) -> FloatArray:

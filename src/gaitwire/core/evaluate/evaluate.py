@@ -14,8 +14,10 @@ from gaitwire.core.evaluate.frames import Frames, SoftSlot
 from gaitwire.core.evaluate.skeleton import world_matrices
 from gaitwire.core.evaluate.softly import soft_points
 from gaitwire.core.geometry import affine
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES
+from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
+from gaitwire.core.tolerances import TIME
 
 Overrides = Mapping[tuple[str, str, str], float]
 """Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
@@ -26,31 +28,55 @@ IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.
 
 def sample_values(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
     """Values (N, properties, F) of the nodes at the frames (F,)."""
-    return _nodes_of(island, sample(island.keys, frames), overrides)
+    return _nodes_of(island, frames, sample(island.keys, frames), overrides)
 
 
-def _nodes_of(island: Island, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
-    count, frames = island.skeleton.count, sampled.shape[-1]
-    table = rest_table(count, frames)
+def _nodes_of(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
+    count = island.skeleton.count
+    table = rest_table(count, len(frames))
     table[island.node_slots] = sampled[island.node_rows]
+    _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         slot = island.slot(owner_id, prop, instance_id)
         if slot is not None:
             table[slot] = value
-    return table.reshape(count, len(NODE_PROPERTIES), frames)
+    return table.reshape(count, len(NODE_PROPERTIES), len(frames))
+
+
+def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: FloatArray, loop: float | None) -> None:
+    """Offsets over spans, in place: added, or for ratios multiplied."""
+    for slot, offset in offsets:
+        share = window(offset, frames, loop)
+        if PROPERTIES[offset.owner_kind][offset.property].rest == 1.0:
+            table[slot] *= 1 + (offset.amount - 1) * share
+        else:
+            table[slot] += offset.amount * share
+
+
+def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> FloatArray:
+    """The times (F,) whose picture an island shows at the frames (F,): its exposure's, or the last pose's.
+
+    Before the first pose a loop shows the last one, and any other scene the first.
+    """
+    frames = np.asarray(frames, float)
+    if blocking and len(island.pose_times):
+        at = np.searchsorted(island.pose_times, frames + TIME, side="right") - 1
+        return island.pose_times[at if island.keys.loop is not None else np.maximum(at, 0)]
+    return frames if island.exposure == 1 else np.floor(frames / island.exposure) * island.exposure
 
 
 def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
     """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward."""
-    return _parts_of(island, sample(island.keys, frames))
+    return _parts_of(island, frames, sample(island.keys, frames))
 
 
-def _parts_of(island: Island, sampled: FloatArray) -> FloatArray:
+def _parts_of(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
     count = len(island.part_keys)
     rest = np.stack([np.ones(count), island.part_shows, np.zeros(count)], axis=1)
-    table = np.repeat(rest.reshape(-1, 1), sampled.shape[-1], axis=1)
+    table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
     table[island.part_slots] = sampled[island.part_rows]
-    return table.reshape(count, len(PART_PROPERTIES), sampled.shape[-1])
+    _lay_on(table, island.part_offsets, frames, island.keys.loop)
+    return table.reshape(count, len(PART_PROPERTIES), len(frames))
 
 
 def _drawings(island: Island, numbers: FloatArray) -> IntArray:
@@ -74,17 +100,20 @@ def _order(places: FloatArray) -> IntArray:
     return np.asarray(np.argsort(base + steps + 0.5 * np.sign(steps), axis=0, kind="stable"))
 
 
-def evaluate_island(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> IslandFrames:
+def evaluate_island(
+    island: Island, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
+) -> IslandFrames:
     """One island at the frames (F,)."""
+    frames = shown_times(island, frames, blocking)
     sampled = sample(island.keys, frames)
-    world = world_matrices(island.skeleton, _nodes_of(island, sampled, overrides))
+    world = world_matrices(island.skeleton, _nodes_of(island, frames, sampled, overrides))
     carried = world[:, island.part_node]
     pivot_x, pivot_y = island.part_pivot
     matrices = carried.copy()
     x, y = affine.apply_linear(carried, -pivot_x[:, None], -pivot_y[:, None])
     matrices[4] += x
     matrices[5] += y
-    parts = _parts_of(island, sampled)
+    parts = _parts_of(island, frames, sampled)
     opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0)
     points = soft_points(island, world) if island.softs else np.empty((2, 0, len(frames)), np.float32)
     return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
@@ -95,18 +124,21 @@ def evaluate(
     frames: FloatArray,
     overrides: Overrides | None = None,
     cache: BlockCache[IslandFrames] | None = None,
+    blocking: bool = False,
 ) -> Frames:
     """Every part and node at the frames (F,), which may be fractional and in any order.
 
+    `blocking` leaves out in-betweens: every puppet stands in its last pose until the next one.
     With `overrides` nothing is read from or written to the cache: a drag is not a state.
     """
     frames = np.asarray(frames, float)
     found = []
     for island in compiled.islands:
         if cache is None or overrides:
-            found.append(evaluate_island(island, frames, overrides))
+            found.append(evaluate_island(island, frames, overrides, blocking))
         else:
-            found.append(cache.fetch(island.signature, frames, partial(evaluate_island, island)))
+            known = f"{island.signature}{' blocking' if blocking else ''}"
+            found.append(cache.fetch(known, frames, partial(evaluate_island, island, blocking=blocking)))
     return _joined(compiled.islands, frames, found)
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene, Island
-from gaitwire.core.evaluate.evaluate import sample_values
+from gaitwire.core.evaluate.evaluate import sample_values, shown_times
 from gaitwire.core.evaluate.skeleton import world_matrices
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
@@ -71,8 +71,7 @@ def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tupl
 
 
 def _grip(island: Island, node: int, frame: float) -> Grip:
-    at = np.array([frame])
-    values = sample_values(island, at)
+    values = sample_values(island, shown_times(island, np.array([frame])))
     world = world_matrices(island.skeleton, values)
     parent = int(island.skeleton.parent[node])
     named = {name: float(v) for name, v in zip(NODE_PROPERTIES, values[node, :, 0], strict=True)}

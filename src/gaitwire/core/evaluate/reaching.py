@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene, Island
-from gaitwire.core.evaluate.evaluate import sample_values
+from gaitwire.core.evaluate.evaluate import sample_values, shown_times
 from gaitwire.core.evaluate.handles import Point, Wanted
 from gaitwire.core.evaluate.skeleton import world_matrices
 from gaitwire.core.geometry import affine
@@ -65,7 +65,7 @@ def take_limb(compiled: CompiledScene, instance_id: str, limb_id: str, frame: fl
 def _grip(island: Island, instance_id: str, puppet: Puppet, limb: Limb, frame: float) -> LimbGrip:
     chain = limb_chain(puppet, limb)
     nodes = [island.node_keys.index((instance_id, b.id)) for b in chain]
-    values = sample_values(island, np.array([frame]))
+    values = sample_values(island, shown_times(island, np.array([frame])))
     world = world_matrices(island.skeleton, values)[..., 0]
     last = chain[-1]
     ex, ey = limb_end(puppet, limb)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
+
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import Repeat, RepeatKind
+from gaitwire.core.tolerances import TIME
 
 OwnerKind = Literal["seat", "bone", "part", "pin"]
 
@@ -67,3 +72,22 @@ class Channel(BaseModel):
     owner_kind: OwnerKind
     owner_id: str
     property: str
+    repeat: RepeatKind | Literal[""] = ""
+    """How it goes on beyond its stretch: not at all, over and over, there and back, or onward."""
+    repeat_from: float | None = Field(default=None, allow_inf_nan=False)
+    repeat_to: float | None = Field(default=None, allow_inf_nan=False)
+    """The stretch that repeats, in frames; None for the first and the last key."""
+
+
+def repeat_of(channel: Channel, keys: Sequence[Key]) -> tuple[Repeat, bool] | None:
+    """The stretch of a channel that repeats, and whether what comes before it is played as it is.
+
+    None when nothing repeats: not asked for, or no two keys to go between.
+    """
+    if not channel.repeat or not keys:
+        return None
+    start = keys[0].time if channel.repeat_from is None else channel.repeat_from
+    end = keys[-1].time if channel.repeat_to is None else channel.repeat_to
+    if end - start < TIME:
+        return None
+    return Repeat(channel.repeat, start, end), channel.repeat_from is not None

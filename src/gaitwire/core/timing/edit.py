@@ -6,8 +6,12 @@ from collections.abc import Callable, Collection, Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
-from gaitwire.core.timing.easing.registry import FREE, find_easing
-from gaitwire.core.timing.key import Curve, Key, curve_from_shares, refit_curve
+import numpy as np
+
+from gaitwire.core.timing.easing.chart import chart_share, find_spacing, moved_tick
+from gaitwire.core.timing.easing.cubic import cubic_value
+from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE, find_easing
+from gaitwire.core.timing.key import Curve, Key, curve_from_shares, curve_to_shares, refit_curve
 from gaitwire.core.timing.loop import slide, wrap
 from gaitwire.core.tolerances import TIME
 
@@ -39,17 +43,21 @@ def left_of(keys: Sequence[Key], time: float, loop: float | None) -> Key | None:
 
 def set_key(
     keys: Sequence[Key], channel_id: str, time: float, value: float, loop: float | None, make_id: MakeId,
-    default: str = DEFAULT_EASE,
+    default: str = DEFAULT_EASE, aside: bool = False,
 ) -> KeyChange:  # fmt: skip
-    """Key a value at a time: the key there takes it, else a new one continues its segment's easing."""
+    """Key a value at a time: the key there takes it, else a new one continues its segment's easing.
+
+    `aside`: its bone was not chosen for it. A stay that is given a value is a stay no more.
+    """
     if loop is not None:
         time = wrap(time, loop)
     found = key_at(keys, time)
     if found is not None:
-        return KeyChange(put=(found.model_copy(update={"value": value}),))
+        update = {"value": value, "stay": False, "aside": found.aside and aside}
+        return KeyChange(put=(found.model_copy(update=update),))
     left = left_of(keys, time, loop)
-    ease = left.ease if left is not None and left.ease != FREE else default
-    return KeyChange(put=(Key(id=make_id(), channel_id=channel_id, time=time, value=value, ease=ease),))
+    ease = left.ease if left is not None and left.ease in EASINGS else default
+    return KeyChange(put=(Key(id=make_id(), channel_id=channel_id, time=time, value=value, ease=ease, aside=aside),))
 
 
 def _landed(keys: Sequence[Key], moved: Sequence[Key], staying: Collection[str]) -> KeyChange:
@@ -95,7 +103,68 @@ def _rises(keys: Sequence[Key], loop: float | None) -> dict[str, float]:
 def ease_keys(keys: Sequence[Key], chosen: Collection[str], ease: str) -> KeyChange:
     """Give the segments of chosen keys a named easing; raises InvalidInputError for an unknown one."""
     find_easing(ease)
-    return KeyChange(put=tuple(k.model_copy(update={"ease": ease, "curve": None}) for k in keys if k.id in chosen))
+    return KeyChange(put=tuple(_eased(k, ease) for k in keys if k.id in chosen))
+
+
+def _eased(key: Key, ease: str, chart: tuple[float, ...] = ()) -> Key:
+    return key.model_copy(update={"ease": ease, "curve": None, "chart": chart})
+
+
+def lengths_of(keys: Sequence[Key], loop: float | None) -> dict[str, float]:
+    """How many frames each key's segment lasts, by key id; 0 where nothing follows."""
+    found = {a.id: b.time - a.time for a, b in pairwise(keys)}
+    if keys:
+        found[keys[-1].id] = keys[0].time + loop - keys[-1].time if loop is not None else 0.0
+    return found
+
+
+def in_betweens(length: float) -> int:
+    """How many whole frames lie within a segment of that many frames."""
+    return max(0, round(length) - 1)
+
+
+def ticks_of(key: Key, length: float, rise: float) -> tuple[float, ...]:
+    """Where the in-betweens of a key's segment lie, in shares of its rise, one for each frame within it."""
+    count = in_betweens(length)
+    shares = np.arange(1, count + 1) / max(length, 1e-9)
+    if key.ease == CHART:
+        ticks = chart_share(key.chart, shares)
+    elif key.curve is not None:
+        fits = curve_to_shares(key.curve, rise)
+        if fits is None:
+            return tuple(shares.tolist())
+        x1, y1, x2, y2 = fits
+        ticks = cubic_value(shares, *(np.array(v) for v in (x1, y1, x2, y2 - 1, 0.0, 1.0)))
+    else:
+        ticks = find_easing(key.ease)(shares)
+    return tuple(ticks.tolist())
+
+
+def space_keys(keys: Sequence[Key], chosen: Collection[str], name: str, loop: float | None) -> KeyChange:
+    """Give the segments of chosen keys a ready spacing; raises InvalidInputError for an unknown one."""
+    spacing = find_spacing(name)
+    lengths = lengths_of(keys, loop)
+    put = []
+    for key in keys:
+        if key.id in chosen:
+            count = in_betweens(lengths[key.id])
+            ticks = spacing.ticks(count) if spacing.ticks and count else ()
+            put.append(_eased(key, CHART, ticks) if ticks else _eased(key, spacing.ease or "linear"))
+    return KeyChange(put=tuple(put))
+
+
+def tick_keys(keys: Sequence[Key], chosen: Collection[str], index: int, share: float, loop: float | None) -> KeyChange:
+    """Put one in-between of chosen keys' segments elsewhere, in shares of their rise; the others stay.
+
+    Segments that have no such in-between are left alone.
+    """
+    lengths, rises = lengths_of(keys, loop), _rises(keys, loop)
+    put = []
+    for key in keys:
+        if key.id in chosen and index < in_betweens(lengths[key.id]):
+            ticks = moved_tick(ticks_of(key, lengths[key.id], rises[key.id]), index, share)
+            put.append(Key.model_validate({**key.model_dump(), "ease": CHART, "curve": None, "chart": ticks}))
+    return KeyChange(put=tuple(put))
 
 
 def shape_keys(
@@ -114,7 +183,7 @@ def reuse_shape(
 ) -> KeyChange:
     """Give the segments of chosen keys the easing of another segment, whatever its length and rise."""
     if source.curve is None:
-        return ease_keys(keys, chosen, source.ease)
+        return KeyChange(tuple(_eased(k, source.ease, source.chart) for k in keys if k.id in chosen))
     rises = _rises(keys, loop)
     curve = source.curve
     return KeyChange(
@@ -128,4 +197,4 @@ def rise_of(keys: Sequence[Key], key_id: str, loop: float | None) -> float:
 
 
 def _revised(key: Key, curve: Curve) -> Key:
-    return Key.model_validate({**key.model_dump(), "ease": FREE, "curve": curve})
+    return Key.model_validate({**key.model_dump(), "ease": FREE, "curve": curve, "chart": ()})

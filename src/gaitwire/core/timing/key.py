@@ -7,7 +7,11 @@ from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from gaitwire.core.timing.easing.registry import EASINGS, FREE
+from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE
+
+MOST_TICKS = 2000
+MOST_SHARE = 3.0
+"""Bounds of a timing chart: how many ticks it has and how far one may lie from the start, in rises."""
 
 
 class Curve(NamedTuple):
@@ -34,11 +38,19 @@ class Key(BaseModel):
     value: float = Field(allow_inf_nan=False)
     ease: str = "linear"
     curve: Curve | None = None
+    chart: tuple[float, ...] = Field(default=(), max_length=MOST_TICKS)
+    """Shares of the rise at equal steps of the segment's time, its ends left out."""
+    stay: bool = False
+    """Repeats the key before it: the channel stands still until here."""
+    aside: bool = False
+    """Made while its bone was not chosen, as part of a pose."""
 
     @model_validator(mode="after")
     def _known_ease(self) -> Key:
-        if self.ease != FREE and self.ease not in EASINGS:
+        if self.ease not in (FREE, CHART) and self.ease not in EASINGS:
             raise ValueError(f"there is no easing called {self.ease!r}")
+        if self.ease == CHART and not (self.chart and all(abs(share) <= MOST_SHARE for share in self.chart)):
+            raise ValueError("a timing chart needs ticks, none of them further than three times the rise away")
         if self.ease == FREE:
             if self.curve is None:
                 raise ValueError("a free segment needs its curve")

@@ -6,21 +6,24 @@ occurs is evaluated once over all samples that use it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.easing.chart import between_knots, chart_knots
 from gaitwire.core.timing.easing.cubic import cubic_value
-from gaitwire.core.timing.easing.registry import EASINGS, FREE
+from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import Repeat, repeated
+from gaitwire.core.timing.stay import as_played
 
-_NAMES = [*EASINGS, FREE]
+_NAMES = [*EASINGS, FREE, CHART]
 _CODE = {name: i for i, name in enumerate(_NAMES)}
-_LINEAR, _HOLD, _FREE = _CODE["linear"], _CODE["hold"], _CODE[FREE]
+_HOLD, _FREE, _CHART = _CODE["hold"], _CODE[FREE], _CODE[CHART]
 
 _SPAN = float(1 << 24)
 """Frames set aside for each channel in the flat search; a power of two keeps whole frames exact."""
@@ -44,45 +47,63 @@ class KeyTable:
     rise: FloatArray  # (S,) value at the end minus at the start
     ease: IntArray  # (S,)
     curve: FloatArray  # (4, S)
+    knots: FloatArray  # (2, K) shares and slopes of all timing charts, one after the other
+    knot: IntArray  # (2, S) where a segment's chart begins, and how many pieces it has; 0 for none
     eases: tuple[int, ...]
     channels: int
     loop: float | None
+    repeats: tuple[_Repeats, ...] = ()
 
 
-_Row = tuple[float, float, float, float, int, tuple[float, ...]]
+@dataclass(frozen=True)
+class _Repeats:
+    """One channel that repeats a stretch of itself."""
+
+    row: int
+    repeat: Repeat
+    lead_in: bool
+    gain: float
+    """What each round adds to the one before it."""
+
+
+_Row = tuple[float, float, float, float, int, tuple[float, ...], tuple[float, ...]]
 
 
 def _segments(keys: Sequence[Key], loop: float | None) -> list[_Row]:
-    """(start, length, value, rise, ease, curve) of every segment of one channel, in order of time."""
+    """(start, length, value, rise, ease, curve, chart) of every segment of one channel, in order of time."""
     zero: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
     first, last = keys[0], keys[-1]
     rows: list[_Row] = []
 
     def between(left: Key, right: Key, start: float, length: float) -> None:
-        curve = left.curve or zero
-        rows.append((start, max(length, 1e-9), left.value, right.value - left.value, _CODE[left.ease], curve))
+        curve, rise = left.curve or zero, right.value - left.value
+        rows.append((start, max(length, 1e-9), left.value, rise, _CODE[left.ease], curve, left.chart))
 
     if loop is None:
-        rows.append((-MAX_TIME, 1.0, first.value, 0.0, _HOLD, zero))
+        rows.append((-MAX_TIME, 1.0, first.value, 0.0, _HOLD, zero, ()))
     else:
         between(last, first, last.time - loop, first.time + loop - last.time)
     for left, right in pairwise(keys):
         between(left, right, left.time, right.time - left.time)
     if loop is None:
-        rows.append((last.time, 1.0, last.value, 0.0, _HOLD, zero))
+        rows.append((last.time, 1.0, last.value, 0.0, _HOLD, zero, ()))
     else:
         between(last, first, last.time, first.time + loop - last.time)
     return rows
 
 
-def compile_keys(channels: Sequence[Sequence[Key]], loop: float | None) -> KeyTable:
+def compile_keys(
+    channels: Sequence[Sequence[Key]], loop: float | None, repeats: Mapping[int, tuple[Repeat, bool]] | None = None
+) -> KeyTable:
     """A table of the channels' segments.
 
     `channels` holds, for each channel, its keys in order of time (at least one). On a loop of
-    `loop` frames every key must lie in [0, loop).
+    `loop` frames every key must lie in [0, loop). `repeats` says, by the channel's place, which
+    stretch of it is repeated and whether what comes before it is played as it is.
 
     Raises InvalidInputError for a key out of order or beyond the range of time.
     """
+    repeats = repeats or {}
     rows: list[_Row] = []
     owner: list[int] = []
     for index, keys in enumerate(channels):
@@ -91,13 +112,15 @@ def compile_keys(channels: Sequence[Sequence[Key]], loop: float | None) -> KeyTa
             raise InvalidInputError("A channel's keys are out of order or too far away in time.")
         if loop is not None and (times[0] < 0 or times[-1] >= loop):
             raise InvalidInputError(f"A key lies outside the loop of {loop:g} frames.")
-        found = _segments(keys, loop)
+        joined = loop if index not in repeats else None
+        found = _segments(as_played(keys, joined is not None), joined)
         rows += found
         owner += [index] * len(found)
-    cols = list(zip(*rows, strict=True)) if rows else [(), (), (), (), (), ()]
+    cols = list(zip(*rows, strict=True)) if rows else [(), (), (), (), (), (), ()]
     start = np.array(cols[0], float)
     ease = np.array(cols[4], np.int64)
-    return KeyTable(
+    knots, knot = _charts(cols[6])
+    table = KeyTable(
         flat_start=start + np.array(owner, float) * _SPAN,
         start=start,
         length=np.array(cols[1], float),
@@ -105,10 +128,33 @@ def compile_keys(channels: Sequence[Sequence[Key]], loop: float | None) -> KeyTa
         rise=np.array(cols[3], float),
         ease=ease,
         curve=np.array(cols[5], float).reshape(-1, 4).T.copy(),
+        knots=knots,
+        knot=knot,
         eases=tuple(int(e) for e in np.unique(ease)),
         channels=len(channels),
         loop=loop,
     )
+    return replace(table, repeats=tuple(_gaining(table, i, r, lead) for i, (r, lead) in repeats.items()))
+
+
+def _gaining(table: KeyTable, row: int, repeat: Repeat, lead_in: bool) -> _Repeats:
+    gain = 0.0
+    if repeat.kind == "onward":
+        first, last = _at_times(table, np.broadcast_to([repeat.start, repeat.end], (table.channels, 2)))[row]
+        gain = float(last - first)
+    return _Repeats(row, repeat, lead_in, gain)
+
+
+def _charts(charts: Sequence[tuple[float, ...]]) -> tuple[FloatArray, IntArray]:
+    knot = np.zeros((2, len(charts)), np.int64)
+    found: list[FloatArray] = []
+    begun = 0
+    for index, ticks in enumerate(charts):
+        if ticks:
+            found.append(np.stack(chart_knots(ticks)))
+            knot[:, index] = begun, len(ticks) + 1
+            begun += len(ticks) + 2
+    return np.concatenate(found, axis=1) if found else np.zeros((2, 0)), knot
 
 
 def sample(table: KeyTable, frames: FloatArray) -> FloatArray:
@@ -119,21 +165,40 @@ def sample(table: KeyTable, frames: FloatArray) -> FloatArray:
     if table.loop is not None:
         frames = np.mod(frames, table.loop)
         frames = np.where(frames >= table.loop, 0.0, frames)  # as a hair before 0 comes out
-    wanted = frames[None, :] + (np.arange(table.channels) * _SPAN)[:, None]
+    times = np.broadcast_to(frames, (table.channels, len(frames)))
+    if not table.repeats:
+        return _at_times(table, times)
+    times = times.copy()
+    added = []
+    for each in table.repeats:
+        times[each.row], rounds = repeated(each.repeat, times[each.row], each.lead_in)
+        added.append(rounds * each.gain)
+    values = _at_times(table, times)
+    values[[each.row for each in table.repeats]] += added
+    return values
+
+
+def _at_times(table: KeyTable, times: FloatArray) -> FloatArray:
+    """Values (C, F) of every channel at its own times (C, F)."""
+    shape = times.shape
+    wanted = times + (np.arange(table.channels) * _SPAN)[:, None]
     at = np.searchsorted(table.flat_start, wanted.ravel(), side="right") - 1
-    times = np.broadcast_to(frames, wanted.shape).ravel()
+    times = times.ravel()
     at -= times < table.start[at]  # far along the flat axis a hair before a key is rounded onto it
     share = np.clip((times - table.start[at]) / table.length[at], 0.0, 1.0)
     ease = table.ease[at]
     progress = np.zeros(share.shape)
     for code in table.eases:
-        if code in (_HOLD, _FREE):
+        if code in (_HOLD, _FREE, _CHART):
             continue
         if len(table.eases) == 1:
             progress = EASINGS[_NAMES[code]].shape(share)
             break
         mask = ease == code
         progress[mask] = EASINGS[_NAMES[code]].shape(share[mask])
+    if _CHART in table.eases:
+        mask = ease == _CHART
+        progress[mask] = _charted(table, at[mask], share[mask])
     values = table.value[at] + table.rise[at] * progress
     if _FREE in table.eases:
         mask = ease == _FREE
@@ -141,4 +206,12 @@ def sample(table: KeyTable, frames: FloatArray) -> FloatArray:
         x1, dy1, x2, dy2 = table.curve[:, seg]
         start = table.value[seg]
         values[mask] = cubic_value(share[mask], x1, dy1, x2, dy2, start, start + table.rise[seg])
-    return values.reshape(wanted.shape)
+    return values.reshape(shape)
+
+
+def _charted(table: KeyTable, segment: IntArray, share: FloatArray) -> FloatArray:
+    begun, pieces = table.knot[:, segment]
+    along = share * pieces
+    piece = np.minimum(along.astype(np.int64), pieces - 1)
+    (y0, m0), (y1, m1) = table.knots[:, begun + piece], table.knots[:, begun + piece + 1]
+    return between_knots(y0, y1, m0, m1, along - piece)

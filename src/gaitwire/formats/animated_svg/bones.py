@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
+from operator import add
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled import Island
-from gaitwire.core.evaluate.evaluate import evaluate, sample_values
+from gaitwire.core.evaluate.evaluate import evaluate, sample_parts, sample_values, shown_times
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.geometry.path import number
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of
 from gaitwire.core.timing.key import Key
-from gaitwire.formats.animated_svg.course import Course, Piece, channel_course
+from gaitwire.formats.animated_svg.course import Course, channel_course, frame_course
 from gaitwire.formats.animated_svg.elements import ArtWriter, animation, label
 from gaitwire.formats.exporting import Production
 
@@ -26,6 +27,13 @@ class Layer:
 
     transform: str
     animated: str = ""
+
+
+Slot = tuple[str, str, str]
+"""(instance id, owner id, property)."""
+
+
+_RESTS = {name: prop.rest for kind in PROPERTIES.values() for name, prop in kind.items()}
 
 
 class Writer:
@@ -43,25 +51,52 @@ class Writer:
         self.loop = scene.loop_length
         self.art = ArtWriter(production.pictures)
         self.times = np.arange(self.first, self.end + 0.5)
-        self.keys: dict[tuple[str, str, str], list[Key]] = {}
+        self.keys: dict[Slot, list[Key]] = {}
+        self.islands = {i.source.instance.id: i for i in production.compiled.islands}
+        self.layered = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
+        """Properties that keys alone do not tell: they are written frame by frame."""
         by_channel = scene.keys_by_channel()
         for channel in scene.channels:
             keys = [k for k in by_channel.get(channel.id, []) if self.loop is None or 0 <= k.time < self.loop]
+            slot = (channel.instance_id, channel.owner_id, channel.property)
             if keys:
-                self.keys[channel.instance_id, channel.owner_id, channel.property] = keys
+                self.keys[slot] = keys
+                island = self.islands.get(channel.instance_id)
+                if repeat_of(channel, keys) or (island is not None and island.exposure > 1):
+                    self.layered.add(slot)
+        self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
     def course(self, node: tuple[str, str], prop: str) -> Course | None:
         """The course of a property, or None where nothing moves it."""
-        keys = self.keys.get((*node, prop))
+        course = self._course((*node, prop))
+        return None if course is None or course.still else course
+
+    def _course(self, slot: Slot) -> Course | None:
+        if slot in self.layered and slot[0] in self.islands:
+            return frame_course(self.times, self._values(slot), self.islands[slot[0]].exposure > 1)
+        keys = self.keys.get(slot)
         if not keys:
             return None
-        course = channel_course(keys, self.loop, self.first, self.end, self.production.settings.sampled)
-        return None if course.still else course
+        return channel_course(keys, self.loop, self.first, self.end, self.production.settings.sampled)
+
+    def _values(self, slot: Slot) -> FloatArray:
+        """A property on every frame, all its layers together."""
+        instance, owner, prop = slot
+        island = self.islands[instance]
+        if instance not in self._sampled:
+            times = shown_times(island, self.times)
+            self._sampled[instance] = sample_values(island, times), sample_parts(island, times)
+        nodes, parts = self._sampled[instance]
+        if (instance, owner) in island.part_keys:
+            found: FloatArray = parts[island.part_keys.index((instance, owner)), PART_PROPERTIES.index(prop)]
+        else:
+            found = nodes[island.node_keys.index((instance, owner)), NODE_PROPERTIES.index(prop)]
+        return found
 
     def still_value(self, node: tuple[str, str], prop: str) -> float:
         """The value of a property that does not move."""
-        keys = self.keys.get((*node, prop))
-        return keys[0].value if keys else PROPERTIES["bone"][prop].rest
+        course = self._course((*node, prop))
+        return course.pieces[0].v0 if course is not None else _RESTS[prop]
 
     @cached_property
     def frames(self) -> Frames:
@@ -105,22 +140,16 @@ class Writer:
         return Layer(f"{kind}({form.format(number(course.pieces[0].v0))})", self.animate(kind, course, form))
 
 
-def _shifted(course: Course, by: float) -> Course:
-    """The course with a constant added to its values."""
-    pieces = tuple(Piece(p.t0, p.t1, p.v0 + by, p.v1 + by, p.handles, p.step) for p in course.pieces)
-    return Course(pieces, course.exact)
-
-
 def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[Layer]:
     layers = []
     across, down = writer.course(node, "shift_x"), writer.course(node, "shift_y")
     fixed_x = x if across else x + writer.still_value(node, "shift_x")
     fixed_y = y if down else y + writer.still_value(node, "shift_y")
     if across:
-        layers.append(writer.moved("translate", _shifted(across, fixed_x), "{} 0"))
+        layers.append(writer.moved("translate", across.mapped(partial(add, fixed_x)), "{} 0"))
         fixed_x = 0.0
     if down:
-        layers.append(writer.moved("translate", _shifted(down, fixed_y), "0 {}"))
+        layers.append(writer.moved("translate", down.mapped(partial(add, fixed_y)), "0 {}"))
         fixed_y = 0.0
     if fixed_x or fixed_y:
         layers.append(Layer(f"translate({number(fixed_x)} {number(fixed_y)})"))
@@ -162,7 +191,7 @@ def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -
 
 def _sampled_scale(writer: Writer, island: Island, index: int) -> str:
     """Kept volume: one over the stretch is no course that SVG's clock knows, so every frame is written."""
-    values = sample_values(island, writer.times)
+    values = sample_values(island, shown_times(island, writer.times))
     along = values[index, NODE_PROPERTIES.index("stretch")]
     across = values[index, NODE_PROPERTIES.index("widen")] / along
     return _sampled_transform(writer, "scale", [f"{number(a)} {number(b)}" for a, b in zip(along, across, strict=True)])

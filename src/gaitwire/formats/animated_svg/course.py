@@ -14,11 +14,13 @@ from itertools import pairwise
 
 import numpy as np
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.timing.easing.cubic import solve_parameter
-from gaitwire.core.timing.easing.registry import FREE
+from gaitwire.core.timing.easing.registry import CHART, FREE
 from gaitwire.core.timing.easing.splines import spline_pieces
 from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.timing.stay import as_played
 
 Handles = tuple[float, float, float, float]
 LINEAR: Handles = (0.0, 0.0, 1.0, 1.0)
@@ -47,6 +49,11 @@ class Course:
     def still(self) -> bool:
         values = [v for p in self.pieces for v in (p.v0, p.v1)]
         return max(values) - min(values) < 1e-9
+
+    def mapped(self, change: Callable[[float], float]) -> Course:
+        """The course with a linear change of its values."""
+        pieces = tuple(Piece(p.t0, p.t1, change(p.v0), change(p.v1), p.handles, p.step) for p in self.pieces)
+        return Course(pieces, self.exact)
 
 
 def cut(piece: Piece, start: float, end: float) -> Piece:
@@ -95,7 +102,7 @@ def _segment(left: Key, start: float, end: float, v1: float) -> list[Piece] | No
             flat = shares is None and left.curve.dy1 == 0 and left.curve.dy2 == 0
             return [Piece(start, end, v0, v1)] if flat else None
         return [Piece(start, end, v0, v1, shares)]
-    pieces = spline_pieces(left.ease)
+    pieces = None if left.ease == CHART else spline_pieces(left.ease)
     if pieces is None:
         return [Piece(start, end, v0, v1)] if abs(rise) < 1e-12 else None
     return [
@@ -113,6 +120,13 @@ def _sampled(values: Callable[[np.ndarray], np.ndarray], start: float, end: floa
     return [Piece(a, b, float(va), float(vb)) for (a, va), (b, vb) in pairwise(zip(times, at, strict=True))]
 
 
+def frame_course(times: FloatArray, values: FloatArray, stepped: bool) -> Course:
+    """A course through values (F,) at times (F,): straight from one to the next, or each held until the next."""
+    rows = zip(times.tolist(), values.tolist(), strict=True)
+    pieces = (Piece(a, b, va, vb, LINEAR, stepped) for (a, va), (b, vb) in pairwise(rows))
+    return Course(tuple(pieces), exact=False)
+
+
 def channel_course(keys: Sequence[Key], loop: float | None, first: float, end: float, sampled: bool = False) -> Course:
     """The course of a channel from `first` to `end`; on a loop `end` may be its length."""
     table = compile_keys([list(keys)], loop)
@@ -123,6 +137,7 @@ def channel_course(keys: Sequence[Key], loop: float | None, first: float, end: f
 
     if sampled:
         return Course(tuple(_sampled(values, first, end)), exact=False)
+    keys = as_played(keys, loop is not None)
     spans: list[tuple[Key, float, float, float]] = []
     lead, tail = keys[0], keys[-1]
     if loop is not None:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
+from operator import mul
 
 from gaitwire.core.evaluate.compiled import Island
 from gaitwire.core.evaluate.frames import SoftSlot
@@ -116,14 +118,15 @@ def _flipped(writer: Writer, part: _Part, names: dict[str, str], seen: list[bool
 
 def _fade(writer: Writer, part: _Part) -> tuple[str, str]:
     """The part's opacity as an attribute, and the animation of it."""
-    keys = writer.keys.get((*part.key, "opacity"))
-    still = float(part.island.part_opacity[part.own]) * (keys[0].value if keys else 1.0)
+    own = float(part.island.part_opacity[part.own])
+    still = own * writer.still_value(part.key, "opacity")
     course = writer.course(part.key, "opacity")
     attribute = f' opacity="{number(still)}"' if still < 1 else ""
     if course is None:
         return attribute, ""
+    shown = course.mapped(partial(mul, own))
     return attribute, animation(
-        "animate", 'attributeName="opacity"', course, "{}", writer.timing, writer.first, writer.end
+        "animate", 'attributeName="opacity"', shown, "{}", writer.timing, writer.first, writer.end
     )
 
 

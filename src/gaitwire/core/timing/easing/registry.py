@@ -88,6 +88,10 @@ FREE = "free"
 """Name of the easing whose curve is a key's own; it is not in the registry, having no one shape."""
 
 
+CHART = "chart"
+"""Name of the easing whose ticks are a key's own: where each in-between lies between the two poses."""
+
+
 def find_easing(name: str) -> Easing:
     """The easing of that name; raises InvalidInputError with the known names when there is none."""
     try:

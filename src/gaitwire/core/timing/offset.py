@@ -1,0 +1,59 @@
+"""Offsets over a span: an amount laid on top of whatever is keyed, with soft ends."""
+
+from __future__ import annotations
+
+from typing import Self
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.timing.channel import OwnerKind
+
+
+class Offset(BaseModel):
+    """One property of one owner, turned, shifted or stretched by an amount from `start` to `stop`.
+
+    It comes in over `soft_in` frames from the start and goes out over `soft_out` before the end.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    scene_id: str
+    instance_id: str
+    owner_kind: OwnerKind
+    owner_id: str
+    property: str
+    start: float = Field(allow_inf_nan=False, ge=-1e5, le=1e5)
+    stop: float = Field(allow_inf_nan=False, ge=-1e5, le=1e5)
+    soft_in: float = Field(default=0.0, allow_inf_nan=False, ge=0)
+    soft_out: float = Field(default=0.0, allow_inf_nan=False, ge=0)
+    amount: float = Field(allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        if self.stop <= self.start:
+            raise ValueError("an offset's span ends after it starts")
+        if self.soft_in + self.soft_out > self.stop - self.start + 1e-9:
+            raise ValueError("the soft ends of an offset must fit into its span")
+        return self
+
+
+def window(offset: Offset, frames: FloatArray, loop: float | None) -> FloatArray:
+    """The share of an offset's amount at the frames (F,), 0 outside its span; on a loop a span goes across the seam.
+
+    Soft ends follow half a wave of a cosine.
+    """
+    since = np.asarray(frames, float) - offset.start
+    if loop is not None:
+        since = np.mod(since, loop)
+    length = offset.stop - offset.start
+    return _soft(since, offset.soft_in) * _soft(length - since, offset.soft_out)
+
+
+def _soft(within: FloatArray, over: float) -> FloatArray:
+    """How far an end of a span has come in, `within` frames from it: 0 outside, 1 from `over` frames on."""
+    share = np.clip(within / over, 0.0, 1.0) if over > 0 else np.where(within >= 0, 1.0, 0.0)
+    out: FloatArray = (1 - np.cos(np.pi * share)) / 2
+    return out
