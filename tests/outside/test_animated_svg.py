@@ -7,7 +7,8 @@ from gaitwire.core.timing.easing import EASINGS
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.raster import Raster
-from gaitwire.services.floor import Bead, Floor, make_scene
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.services.sendoff import find_scene, prepare
 from gaitwire.services.softening import Softening
 from gaitwire.store.documents import list_documents

@@ -20,7 +20,8 @@ from hypothesis.stateful import (
 
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
 from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Bead, Floor, make_scene
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import discard, list_documents, load_puppet, load_scene

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from gaitwire.services.floor import Bead, Floor, make_scene
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.services.workspace import Workspace
 
 Track = Sequence[tuple[float, float]]

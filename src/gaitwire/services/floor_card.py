@@ -21,11 +21,9 @@ from gaitwire.core.timing.easing.registry import FREE
 from gaitwire.core.timing.edit import rise_of
 from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.floor import Bead, Floor, owned
+from gaitwire.services.floor import Floor
+from gaitwire.services.scene_gestures import Bead, Node, owned
 from gaitwire.services.workspace import Workspace
-
-Node = tuple[str, str]
-"""(instance id, owner id)."""
 
 
 @dataclass(frozen=True)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Self
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.timing.channel import OwnerKind
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
+from gaitwire.core.tolerances import DETERMINANT
 
 
 class Offset(BaseModel):
@@ -57,3 +60,22 @@ def _soft(within: FloatArray, over: float) -> FloatArray:
     share = np.clip(within / over, 0.0, 1.0) if over > 0 else np.where(within >= 0, 1.0, 0.0)
     out: FloatArray = (1 - np.cos(np.pi * share)) / 2
     return out
+
+
+def without(offsets: Sequence[Offset], value: float, time: float, loop: float | None) -> float:
+    """What the keys of a channel must say, so that with its offsets laid on top it has a value at a time.
+
+    Raises InvalidInputError where offsets leave nothing of it, whatever the keys say.
+    """
+    for offset in offsets:
+        share = float(window(offset, np.array([time]), loop)[0])
+        if PROPERTIES[offset.owner_kind][offset.property].rest != 1.0:
+            value -= offset.amount * share
+            continue
+        factor = 1 + (offset.amount - 1) * share
+        if abs(factor) < DETERMINANT:
+            raise InvalidInputError(
+                "An offset over this span scales this to nothing.", "Change the offset, or key it outside the span."
+            )
+        value /= factor
+    return value

@@ -96,7 +96,11 @@ def warp_keys(
     """
     if any(b - a < TIME for a, b in pairwise(after)):
         raise InvalidInputError("A pose cannot move past another one.", "Put it between its neighbours.")
-    times = _carried(np.array([k.time for k in keys]), np.asarray(before, float), np.asarray(after, float))
+    times = np.array([k.time for k in keys])
+    if loop is not None and len(before) > 1:  # as seen from between the marks, which may lie across the seam
+        times = np.where(times > before[-1] + TIME, times - loop, times)
+        times = np.where(times < before[0] - TIME, times + loop, times)
+    times = _carried(times, np.asarray(before, float), np.asarray(after, float))
     times = _settled(times, {round(float(a) / TIME) for a in after})
     if loop is not None:
         times = np.array([wrap(float(t), loop) for t in times])

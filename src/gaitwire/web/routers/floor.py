@@ -17,7 +17,8 @@ from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.scene import stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services import floor_card as cards
-from gaitwire.services.floor import Bead, Floor
+from gaitwire.services.floor import Floor
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.services.wires import Wire, build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents

@@ -1,0 +1,254 @@
+"""Work on whole-body poses: marked, keyed, retimed, copied, broken down, timed by their durations."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Mapping
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.scene import Scene
+from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.mark import Pose
+from gaitwire.core.timing.retime import warp_keys
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.posing import Posing
+from gaitwire.services.revising import revised
+from gaitwire.services.scene_gestures import Node, Slot, store_keys
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+_MOST_OF_IT = 0.5
+"""Share of a puppet's keyed wires that have a bead on a frame where its whole body has a pose."""
+
+_DURATION = re.compile(r"\s*([0-9]+(?:[.,][0-9]+)?)\s*(f|frames?|ms|s)?\s*", re.IGNORECASE)
+
+
+def read_duration(text: str, rate: float) -> int:
+    """Whole frames of a duration as people type it: 12, 12 f, 500 ms, 0.5 s; raises InvalidInputError."""
+    found = _DURATION.fullmatch(text)
+    if found is None:
+        raise InvalidInputError(
+            f"“{text[:20]}” is no duration.", "Type frames, say 12, or a time, say 500 ms or 0.5 s."
+        )
+    number, unit = float(found[1].replace(",", ".")), (found[2] or "f").lower()
+    frames = round(number * {"ms": rate / 1000, "s": rate}.get(unit, 1.0))
+    if not 1 <= frames <= 20_000:
+        raise InvalidInputError("A pose stands for one frame at least.", "Type 1 or more.")
+    return frames
+
+
+class PoseWork(Posing):
+    """Gestures on poses. A pose is a mark; its picture is what the puppet's keys say on that frame."""
+
+    def poses_of(self, instance_id: str) -> list[Pose]:
+        """A puppet's poses in order of time."""
+        return [p for p in self.scene.poses if p.instance_id == instance_id]
+
+    def pose(self, pose_id: str) -> Pose:
+        """A pose; raises NotFoundError."""
+        found = next((p for p in self.scene.poses if p.id == pose_id), None)
+        if found is None:
+            raise NotFoundError("This pose is not there any more.", "Choose another on the strip.")
+        return found
+
+    def key_whole(self, instance_id: str, frame: float, chosen: Collection[Node] = ()) -> str:
+        """Key the whole body as it stands on a frame and mark it as a pose; the pose's id.
+
+        Every channel that has keys gets one, and the turn of every bone. Where bones are chosen, the
+        keys of all others are known as made aside: if they then move for long, they creep.
+        """
+        with self.edit("key the whole pose") as edit:
+            values = self._body(instance_id, frame)
+            self.put_values(edit, frame, values, chosen or None)
+            return self._mark(edit, instance_id, frame)
+
+    def _body(self, instance_id: str, frame: float) -> dict[Slot, float]:
+        """What a pose is made of, as it stands on a frame: of everything that is not locked."""
+        puppet = self.workspace.cast(self.scene).get(self.instance(instance_id).puppet_id)
+        keyed = {(c.instance_id, c.owner_id, c.property) for c in self.scene.channels if c.instance_id == instance_id}
+        bones = {b.id for b in puppet.bones if b.length > 0} if puppet else set()
+        locked: set[str] = set()
+        if puppet:
+            locked = {b.id for b in puppet.bones if b.locked} | {p.id for p in puppet.parts if p.locked}
+        return {
+            slot: float(value[0])
+            for slot, value in self.values_at(np.array([frame])).items()
+            if slot[0] == instance_id
+            and slot[1] not in locked
+            and (slot in keyed or (slot[2] == "turn" and slot[1] in bones))
+        }
+
+    def _mark(self, edit: Edit, instance_id: str, frame: float, **more: Any) -> str:
+        """Mark a frame as a pose, or change the mark that is there."""
+        known = next((p for p in self.poses_of(instance_id) if abs(p.time - frame) < TIME), None)
+        made = revised(known, more) if known else None
+        made = made or Pose(id=new_id(), scene_id=self.scene_id, instance_id=instance_id, time=frame, **more)
+        edit.put("poses", [made])
+        return made.id
+
+    def mark_found(self, instance_id: str) -> int:
+        """Mark every frame on which most of a puppet's keyed wires have a bead; how many poses there are now."""
+        with self.edit("mark poses") as edit:
+            for time in self.found_poses(instance_id):
+                self._mark(edit, instance_id, time)
+        return len(self.poses_of(instance_id))
+
+    def found_poses(self, instance_id: str) -> list[float]:
+        """Times at which most of a puppet's keyed wires have a bead."""
+        scene = self.scene
+        keys = scene.keys_by_channel()
+        owners: dict[str, set[float]] = {}
+        for channel in scene.channels:
+            if channel.instance_id == instance_id and keys.get(channel.id):
+                times = {k.time for k in keys[channel.id] if not scene.loop or k.time < scene.frames}
+                owners.setdefault(channel.owner_id, set()).update(times)
+        counts: dict[float, int] = {}
+        for times in owners.values():
+            for time in times:
+                counts[time] = counts.get(time, 0) + 1
+        return sorted(t for t, n in counts.items() if n >= _MOST_OF_IT * len(owners))
+
+    def update_pose(self, pose_id: str, values: Mapping[str, Any]) -> None:
+        """Name a pose, or say whether it is an extreme or a breakdown."""
+        with self.edit("set a pose") as edit:
+            edit.put("poses", [revised(self.pose(pose_id), values)])
+
+    def move_pose(self, pose_id: str, to: float) -> None:
+        """Retime a pose: what lies between it and its neighbours moves in proportion."""
+        pose, scene = self.pose(pose_id), self.scene
+        times = [p.time for p in self.poses_of(pose.instance_id)]
+        at = times.index(pose.time)
+        loop = scene.loop_length
+        low = times[at - 1] if at else (times[-1] - loop if loop is not None and len(times) > 1 else None)
+        high = times[at + 1] if at + 1 < len(times) else (times[0] + loop if loop is not None and at else None)
+        if low is None and pose.time > 0 and loop is None:
+            low = 0.0
+        if loop is None and to < 0:
+            raise InvalidInputError("A pose cannot stand before the first frame.", "Put it on frame 0 or later.")
+        ends = [low is not None, high is not None]
+        before = [t for t in (low, pose.time, high) if t is not None]
+        after = [t for t in (low, to, high) if t is not None]
+        if loop is not None and not any(ends):  # a loop's only pose: everything goes round with it
+            before, after = [pose.time], [to]
+        self._warp("retime a pose", pose.instance_id, before, after, loop)
+
+    def _warp(
+        self, label: str, instance_id: str, before: list[float], after: list[float], loop: float | None,
+        frames: int | None = None,
+    ) -> None:  # fmt: skip
+        """Carry a puppet's keys and poses along as marks move; `frames` is the scene's new length."""
+        with self.edit(label) as edit:
+            scene = self.scene
+            channels = [c for c in scene.channels if c.instance_id == instance_id]
+            self.refuse_locked({(c.instance_id, c.owner_id) for c in channels} | {(instance_id, instance_id)})
+            keys = scene.keys_by_channel()
+            for channel in channels:
+                store_keys(edit, warp_keys(keys.get(channel.id, []), before, after, loop))
+            edit.put("poses", self._warped_poses(instance_id, before, after, loop))
+            if frames is not None:
+                edit.put("scenes", [revised(scene, {"frames": frames})])
+
+    def _warped_poses(
+        self, instance_id: str, before: list[float], after: list[float], loop: float | None
+    ) -> list[Pose]:
+        marks = self.poses_of(instance_id)
+        as_keys = [Key(id=p.id, channel_id="", time=p.time, value=0.0) for p in marks]
+        times = {k.id: k.time for k in warp_keys(as_keys, before, after, loop).put}
+        return [p.model_copy(update={"time": times.get(p.id, p.time)}) for p in marks]
+
+    def set_duration(self, pose_id: str, frames: int) -> int:
+        """Let a pose last for so many frames until the next: all later ones of its puppet move along.
+
+        The scene grows or shrinks with the puppet; its new length in frames.
+        """
+        pose, scene = self.pose(pose_id), self.scene
+        times = [p.time for p in self.poses_of(pose.instance_id)]
+        marks = [*times, scene.frames + (times[0] if scene.loop else 0.0)]
+        at = times.index(pose.time)
+        by = frames - (marks[at + 1] - marks[at])
+        if by == 0:
+            return scene.frames
+        after = [t if i <= at else t + by for i, t in enumerate(marks)]
+        length = round(scene.frames + by)
+        self._warp("time a pose", pose.instance_id, marks, after, None, length)
+        return length
+
+    def durations(self, instance_id: str) -> dict[str, float]:
+        """Frames from each pose of a puppet to its next, by pose id; the last one's to the end of the scene."""
+        scene, poses = self.scene, self.poses_of(instance_id)
+        if not poses:
+            return {}
+        ends = [*(p.time for p in poses[1:]), scene.frames + (poses[0].time if scene.loop else 0.0)]
+        return {p.id: end - p.time for p, end in zip(poses, ends, strict=True)}
+
+    def copy_pose(self, pose_id: str, frame: float) -> str:
+        """Key a pose again on another frame, whole; the new pose's id."""
+        pose = self.pose(pose_id)
+        with self.edit("copy a pose") as edit:
+            self.put_values(edit, frame, self._body(pose.instance_id, pose.time))
+            return self._mark(edit, pose.instance_id, frame, name=pose.name, kind=pose.kind)
+
+    def pose_at_end(self, pose_id: str) -> str:
+        """Key a pose again on the last frame."""
+        if self.scene.loop:
+            raise InvalidInputError(
+                "This scene loops: its end shows its start by itself.", "Untick “loops” on the scene's card first."
+            )
+        return self.copy_pose(pose_id, float(self.scene.frames - 1))
+
+    def break_down(self, pose_id: str, share: float, frame: float | None = None) -> str:
+        """Put a breakdown between a pose and its next: a share of the way, in the middle of the time.
+
+        Things that step, as drawings do, stay as the first pose has them. The new pose's id.
+        """
+        pose, scene = self.pose(pose_id), self.scene
+        length = self.durations(pose.instance_id)[pose_id]
+        poses = self.poses_of(pose.instance_id)
+        following = poses[(poses.index(pose) + 1) % len(poses)]
+        if following.id == pose_id or (following.time < pose.time and not scene.loop):
+            raise InvalidInputError("There is no pose after this one to go to.", "Choose an earlier one.")
+        if length < 2:
+            raise InvalidInputError("There is no frame between these two poses.", "Move them apart first.")
+        time = pose.time + max(1, length // 2) if frame is None else frame
+        if scene.loop:
+            time %= scene.frames
+        with self.edit("break down") as edit:
+            first = self._body(pose.instance_id, pose.time)
+            second = self._body(pose.instance_id, following.time)
+            values = {s: _between(s, v, second.get(s, v), share, self._stepped(scene)) for s, v in first.items()}
+            self.put_values(edit, time, values)
+            return self._mark(edit, pose.instance_id, time, kind="breakdown")
+
+    def _stepped(self, scene: Scene) -> set[Slot]:
+        return {
+            (c.instance_id, c.owner_id, c.property)
+            for c in scene.channels
+            if PROPERTIES[c.owner_kind][c.property].stepped
+        }
+
+    def delete_pose(self, pose_id: str, with_keys: bool = True) -> None:
+        """Take a pose away: its mark, and unless it is only unmarked all keys of the puppet on its frame."""
+        pose = self.pose(pose_id)
+        with self.edit("delete a pose" if with_keys else "unmark a pose") as edit:
+            edit.remove("poses", [pose_id])
+            if not with_keys:
+                return
+            scene = self.scene
+            keys = scene.keys_by_channel()
+            channels = [c for c in scene.channels if c.instance_id == pose.instance_id]
+            self.refuse_locked({(c.instance_id, c.owner_id) for c in channels})
+            for channel in channels:
+                here = [k for k in keys.get(channel.id, []) if abs(k.time - pose.time) < TIME]
+                if here and all(k.stay for k in keys[channel.id] if k not in here):
+                    edit.remove("keys", [k.id for k in keys[channel.id]])
+                    edit.remove("channels", [channel.id])
+                else:
+                    edit.remove("keys", [k.id for k in here])
+
+
+def _between(slot: Slot, first: float, second: float, share: float, stepped: Collection[Slot]) -> float:
+    return first if slot in stepped else first + share * (second - first)

@@ -1,0 +1,101 @@
+"""Posing: values keyed at a frame, on what was changed and on nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+
+import numpy as np
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.handles import drag, take, tops
+from gaitwire.core.scene import Scene
+from gaitwire.core.timing import edit as rules
+from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.holding import stay_keys
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import wrap
+from gaitwire.core.timing.offset import without
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_keys
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+
+class Posing(SceneGestures):
+    """Gestures that key values."""
+
+    def set_values(
+        self, frame: float, values: Mapping[Slot, float], label: str = "pose", chosen: Collection[Node] | None = None
+    ) -> None:
+        """Key values at a frame, making channels as needed. Only what is named gets a key.
+
+        Keys of nodes that are not among the `chosen` are known as made aside; None: all are meant.
+        A puppet on twos is keyed on the frame whose picture shows, and what offsets over a span add
+        is taken off, so that the values are what is seen.
+        """
+        with self.edit(label) as edit:
+            self.put_values(edit, frame, values, chosen)
+
+    def put_values(
+        self, edit: Edit, frame: float, values: Mapping[Slot, float], chosen: Collection[Node] | None = None
+    ) -> None:
+        """The same within a gesture that is under way."""
+        self.refuse_locked((instance_id, owner_id) for instance_id, owner_id, _ in values)
+        scene = self.scene
+        known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
+        exposures = {i.id: i.exposure for i in scene.instances}
+        keys = scene.keys_by_channel()
+        for slot, value in values.items():
+            channel = known.get(slot)
+            if channel is None:
+                channel = self.new_channel(slot)
+                edit.put("channels", [channel])
+            time = frame // exposures[slot[0]] * exposures[slot[0]] if exposures[slot[0]] > 1 else frame
+            aside = chosen is not None and slot[:2] not in chosen
+            store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
+
+    def key_pose(self, frame: float, nodes: Iterable[Node]) -> None:
+        """Key every channel of the nodes as they stand at the frame."""
+        wanted = set(nodes)
+        values = {
+            slot: float(value[0])
+            for slot, value in self.values_at(np.array([frame])).items()
+            if slot[:2] in wanted and slot[2] in PROPERTIES[self.owner_kind(*slot[:2])]
+        }
+        self.set_values(frame, values, "key pose")
+
+    def nudge(self, frame: float, nodes: Sequence[Node], dx: float, dy: float) -> None:
+        """Shift nodes by pixels of the stage, keyed at a frame; as a drag by that much would."""
+        compiled = self.workspace.compiled(self.scene_id)
+        grips = [take(compiled, instance_id, owner_id, frame) for instance_id, owner_id in tops(compiled, nodes)]
+        if not grips:
+            raise InvalidInputError("Nothing is chosen to shift.", "Choose some bones first.")
+        self.set_values(frame, drag("shift", grips[0], grips[1:], (0.0, 0.0), (dx, dy)), "nudge")
+
+
+def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: float, aside: bool) -> KeyChange:
+    """What keying a value changes: its key, and with a move length the stay before it."""
+    prop = PROPERTIES[channel.owner_kind][channel.property]
+    loop = scene.loop_length
+    own = [o for o in scene.offsets if o.owner_id == channel.owner_id and o.property == channel.property]
+    value = without([o for o in own if o.instance_id == channel.instance_id], value, time, loop)
+    held = round(min(prop.high, max(prop.low, value)), 0 if prop.stepped else 6)
+    ease = "hold" if prop.stepped else rules.DEFAULT_EASE
+    change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
+    if prop.stepped or not scene.move_length or not keys or rules.key_at(keys, change.put[0].time):
+        return change
+    stay = _late_start(keys, change.put[0].time, scene.move_length, loop)
+    return KeyChange(change.put + stay.put)
+
+
+def _late_start(keys: list[Key], time: float, length: float, loop: float | None) -> KeyChange:
+    """A stay that lets a channel start only `length` frames before the key at a time; none where it does anyway."""
+    left = rules.left_of(keys, time, loop)
+    if left is None:
+        return KeyChange()
+    since = (time - left.time) % loop if loop is not None else time - left.time
+    if since <= length + TIME:
+        return KeyChange()
+    start = wrap(time - length, loop) if loop is not None else time - length
+    return stay_keys(keys, start, loop, new_id)

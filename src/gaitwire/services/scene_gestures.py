@@ -1,0 +1,194 @@
+"""Gestures on one scene: what all work on channels and keys shares, each gesture one step of history."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
+from gaitwire.core.evaluate.evaluate import sample_parts, sample_values
+from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Channel, OwnerKind
+from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.stay import moving_end
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+Node = tuple[str, str]
+"""(instance id, owner id)."""
+
+Slot = tuple[str, str, str]
+"""(instance id, owner id, property)."""
+
+
+class Bead(NamedTuple):
+    """All keys of one wire at one time."""
+
+    instance_id: str
+    owner_id: str
+    time: float
+
+
+class SceneGestures:
+    """One scene. `revision` is what the page was looking at, if a page asks."""
+
+    def __init__(self, workspace: Workspace, scene_id: str, revision: int | None = None) -> None:
+        self.workspace = workspace
+        self.scene_id = scene_id
+        self.expected = {} if revision is None else {scene_id: revision}
+
+    @property
+    def scene(self) -> Scene:
+        return self.workspace.scene(self.scene_id)
+
+    def edit(self, label: str) -> Edit:
+        """One gesture, as one step of history."""
+        return self.workspace.edit(label, [self.scene_id], self.expected)
+
+    def instance(self, instance_id: str) -> Instance:
+        """A puppet of the scene; raises NotFoundError."""
+        found = next((i for i in self.scene.instances if i.id == instance_id), None)
+        if found is None:
+            raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
+        return found
+
+    def refuse_locked(self, nodes: Iterable[Node]) -> None:
+        """Raise LockedError, by name, where a puppet of the scene or what is meant of it is locked."""
+        scene = self.scene
+        instances = {i.id: i for i in scene.instances}
+        cast = self.workspace.cast(scene)
+        for instance_id, owner_id in set(nodes):
+            instance = instances.get(instance_id)
+            if instance is None:
+                continue
+            if instance.locked:
+                raise LockedError(f"“{instance.name}” is locked.", "Unlock it on its card first.")
+            puppet = cast.get(instance.puppet_id)
+            owner = owned(puppet, owner_id) if puppet else None
+            if isinstance(owner, Pin):
+                if owner.kind == "anchor":
+                    raise LockedError(f"“{owner.name}” is an anchor.", "Make it a lead pin on the Bench to move it.")
+            elif owner is not None and owner.locked:
+                raise LockedError(f"“{owner.name}” is locked.", "Unlock it on the Bench first.")
+
+    def owner_kind(self, instance_id: str, owner_id: str) -> OwnerKind:
+        """What an owner is in this scene; raises NotFoundError."""
+        instance = self.instance(instance_id)
+        if owner_id == instance_id:
+            return "seat"
+        owner = owned(self.workspace.puppet(instance.puppet_id), owner_id)
+        if owner is None:
+            raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
+        return _KIND_OF[type(owner)]
+
+    def new_channel(self, slot: Slot) -> Channel:
+        """A channel for what has none yet; raises InvalidInputError for a property that it cannot have."""
+        instance_id, owner_id, prop = slot
+        kind = self.owner_kind(instance_id, owner_id)
+        if prop not in PROPERTIES[kind]:
+            raise InvalidInputError(f"A {kind} has no “{prop}” to key.")
+        return Channel(
+            id=new_id(), scene_id=self.scene_id, instance_id=instance_id, owner_kind=kind, owner_id=owner_id,
+            property=prop,
+        )  # fmt: skip
+
+    def channels_of(self, nodes: Collection[Node]) -> list[Channel]:
+        """Channels of those nodes that have keys."""
+        keys = self.scene.keys_by_channel()
+        wanted = set(nodes)
+        return [c for c in self.scene.channels if (c.instance_id, c.owner_id) in wanted and keys.get(c.id)]
+
+    def chosen_keys(self, beads: Iterable[Bead], eased: bool = False) -> dict[str, set[str]]:
+        """Ids of the keys that the beads are made of, by channel.
+
+        `eased` asks for the keys whose easing shows: none of what only ever steps, and for a key
+        that stays follow the last of those.
+        """
+        wanted: dict[Node, list[float]] = {}
+        for bead in beads:
+            wanted.setdefault((bead.instance_id, bead.owner_id), []).append(bead.time)
+        keys = self.scene.keys_by_channel()
+        found: dict[str, set[str]] = {}
+        for channel in self.scene.channels:
+            if eased and PROPERTIES[channel.owner_kind][channel.property].stepped:
+                continue
+            times = wanted.get((channel.instance_id, channel.owner_id), [])
+            row = keys.get(channel.id, [])
+            picked = [k for k in row if any(abs(k.time - t) < TIME for t in times)]
+            if picked:
+                found[channel.id] = {moving_end(row, k).id if eased else k.id for k in picked}
+        if not found and eased and self.chosen_keys(beads):
+            raise InvalidInputError("Drawings and places step.", "They have no easing; choose beads of bones or pins.")
+        if not found:
+            raise InvalidInputError("No beads are chosen.", "Choose some on the wires first.")
+        return found
+
+    def change_keys(
+        self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
+        eased: bool = False,
+    ) -> None:  # fmt: skip
+        """Change the keys that beads are made of, channel by channel."""
+        beads = list(beads)
+        with self.edit(label) as edit:
+            self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
+            scene = self.scene
+            keys = scene.keys_by_channel()
+            for channel_id, chosen in self.chosen_keys(beads, eased).items():
+                store_keys(edit, work(scene, keys[channel_id], chosen))
+
+    def change_channels(
+        self, label: str, nodes: Collection[Node], work: Callable[[Scene, Channel, list[Key]], KeyChange]
+    ) -> int:
+        """Change the keys of all channels of some nodes; on how many channels something changed."""
+        changed = 0
+        with self.edit(label) as edit:
+            self.refuse_locked(nodes)
+            scene = self.scene
+            keys = scene.keys_by_channel()
+            for channel in self.channels_of(nodes):
+                change = work(scene, channel, keys[channel.id])
+                changed += bool(change.put or change.removed)
+                store_keys(edit, change)
+                if not change.put and set(change.removed) >= {k.id for k in keys[channel.id]}:
+                    edit.remove("channels", [channel.id])
+        return changed
+
+    def values_at(self, times: FloatArray) -> dict[Slot, FloatArray]:
+        """Values (T,) of every property of every node and part at times (T,), all layers together."""
+        found: dict[Slot, FloatArray] = {}
+        for island in self.workspace.compiled(self.scene_id).islands:
+            tables = (
+                (island.node_keys, NODE_PROPERTIES, sample_values(island, times)),
+                (island.part_keys, PART_PROPERTIES, sample_parts(island, times)),
+            )
+            for owners, names, values in tables:
+                for row, owner in enumerate(owners):
+                    found |= {(*owner, name): values[row, column] for column, name in enumerate(names)}
+        return found
+
+    def value_at(self, slot: Slot, time: float) -> float:
+        """One value; rest for what the scene does not have."""
+        found = self.values_at(np.array([time])).get(slot)
+        return float(found[0]) if found is not None else 0.0
+
+
+_KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin"}
+
+
+def owned(puppet: Puppet, owner_id: str) -> Bone | Part | Pin | None:
+    """The bone, part or pin of that id, if it is in the puppet."""
+    pin = next((p for p in puppet.pins if p.id == owner_id), None)
+    return puppet.bone(owner_id) or puppet.part(owner_id) or pin
+
+
+def store_keys(edit: Edit, change: KeyChange) -> None:
+    """Store what an edit of keys changes."""
+    edit.remove("keys", change.removed)
+    edit.put("keys", change.put)

@@ -1,0 +1,210 @@
+"""Work on timing: stays, creep, thinning, repeats, offsets over a span, markers."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from typing import Any, NamedTuple
+
+from pydantic import ValidationError
+
+from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.scene import Scene
+from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.holding import creeping, hold_span, stay_keys, thin_keys
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import wrap
+from gaitwire.core.timing.mark import Marker
+from gaitwire.core.timing.offset import Offset
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.naming import clean_name
+from gaitwire.services.revising import explained, revised
+from gaitwire.services.scene_gestures import Node, SceneGestures
+from gaitwire.store.documents import new_id
+
+
+class Creep(NamedTuple):
+    """A channel that moves for long before a key that nobody chose its bone for."""
+
+    channel: Channel
+    start: float
+    end: float
+
+    @property
+    def node(self) -> Node:
+        return self.channel.instance_id, self.channel.owner_id
+
+
+class Thinning(NamedTuple):
+    """What thinning out did."""
+
+    keys: int
+    error: float
+    prop: str
+    """The property that is off by most."""
+
+
+class TimingWork(SceneGestures):
+    """Gestures on when things move."""
+
+    def stay(self, nodes: Collection[Node], frame: float) -> int:
+        """Make all channels of the nodes hold from their last key until a frame; how many now do.
+
+        No other key is made or moved. Raises InvalidInputError where nothing could be held.
+        """
+
+        def work(scene: Scene, _: Channel, keys: list[Key]) -> KeyChange:
+            return stay_keys(keys, frame, scene.loop_length, new_id)
+
+        held = self.change_channels("stay", nodes, work)
+        if not held:
+            raise InvalidInputError(
+                "Nothing could be held here.",
+                "A stay goes between two keys: go to a frame after a key, with none on it.",
+            )
+        return held
+
+    def stay_over(self, nodes: Collection[Node], start: float, stop: float) -> int:
+        """Make all channels of the nodes hold over a span as they stand at its start; how many do."""
+        if stop - start < TIME:
+            raise InvalidInputError("This span has no length.", "Drag over some frames of the wires.")
+
+        def work(scene: Scene, channel: Channel, keys: list[Key]) -> KeyChange:
+            if PROPERTIES[channel.owner_kind][channel.property].stepped:
+                return KeyChange()
+            return hold_span(keys, channel.id, start, stop, scene.loop_length, new_id)
+
+        held = self.change_channels("stay", nodes, work)
+        if not held:
+            raise InvalidInputError("Nothing that is chosen has keys to hold.", "Choose wires with beads on them.")
+        return held
+
+    def creeps(self) -> list[Creep]:
+        """Segments longer than the scene allows on bones that were not chosen when their end was keyed."""
+        scene = self.scene
+        found = []
+        for channel in scene.channels:
+            keys = scene.keys_by_channel().get(channel.id, [])
+            if PROPERTIES[channel.owner_kind][channel.property].stepped:
+                continue
+            for end in creeping(keys, scene.creep, scene.loop_length):
+                before = [k.time for k in keys if k.time < end.time - TIME]
+                found.append(Creep(channel, before[-1] if before else keys[-1].time, end.time))
+        return found
+
+    def hold_creeps(self, nodes: Collection[Node] | None = None) -> int:
+        """Put the stays in that keep creeping bones still until the scene's move length before their key."""
+        wanted = [
+            c for c in self.creeps() if nodes is None or (c.channel.instance_id, c.channel.owner_id) in set(nodes)
+        ]
+        by_channel: dict[str, list[float]] = {}
+        for creep in wanted:
+            by_channel.setdefault(creep.channel.id, []).append(creep.end)
+
+        def work(scene: Scene, channel: Channel, keys: list[Key]) -> KeyChange:
+            put: list[Key] = []
+            loop = scene.loop_length
+            for end in by_channel.get(channel.id, []):
+                start = end - (scene.move_length or scene.creep)
+                put += stay_keys(keys, wrap(start, loop) if loop else start, loop, new_id).put
+            return KeyChange(tuple(put))
+
+        return self.change_channels("hold what creeps", {c.node for c in wanted}, work)
+
+    def thin(self, nodes: Collection[Node], allowed: float) -> Thinning:
+        """Take out keys without which every channel of the nodes stays within `allowed` of itself."""
+        if allowed < 0:
+            raise InvalidInputError("The error allowed is no negative number.", "Type 0 to change nothing at all.")
+        worst = Thinning(0, 0.0, "")
+        counts = 0
+
+        def work(scene: Scene, channel: Channel, keys: list[Key]) -> KeyChange:
+            nonlocal worst, counts
+            prop = PROPERTIES[channel.owner_kind][channel.property]
+            found = thin_keys(
+                keys, {k.id for k in keys}, prop.rest, 0.0 if prop.stepped else allowed / prop.display, scene.frames,
+                scene.loop_length,
+            )  # fmt: skip
+            counts += len(found.removed)
+            if found.removed and found.error * prop.display >= worst.error:
+                worst = Thinning(0, found.error * prop.display, f"{prop.unit} of {prop.label}")
+            return KeyChange(removed=found.removed)
+
+        self.change_channels("thin out", nodes, work)
+        return worst._replace(keys=counts)
+
+    def repeat(self, nodes: Collection[Node], kind: str, start: float | None = None, stop: float | None = None) -> int:
+        """Make all channels of the nodes repeat between two frames (None: their first and last keys).
+
+        `kind` is cycle, there and back, onward, or empty for not at all.
+        """
+        if start is not None and stop is not None and stop - start < TIME:
+            raise InvalidInputError("A stretch that repeats ends after it starts.", "Type a later frame.")
+        channels = self.channels_of(nodes)
+        if not channels:
+            raise InvalidInputError("Nothing that is chosen has keys to repeat.", "Choose wires with beads on them.")
+        values = {"repeat": kind, "repeat_from": start if kind else None, "repeat_to": stop if kind else None}
+        with self.edit(f"repeat: {kind or 'no more'}") as edit:
+            self.refuse_locked(nodes)
+            edit.put("channels", [revised(c, values) for c in channels])
+        return len(channels)
+
+    def put_offset(self, values: Mapping[str, Any], offset_id: str = "") -> str:
+        """Lay an amount on a property over a span, or change one that is there; its id."""
+        with self.edit("offset over a span") as edit:
+            if offset_id:
+                made = revised(self._offset(offset_id), values)
+            else:
+                owner = str(values["instance_id"]), str(values["owner_id"])
+                try:
+                    made = Offset(id=new_id(), scene_id=self.scene_id, owner_kind=self.owner_kind(*owner), **values)
+                except ValidationError as error:
+                    raise InvalidInputError(*explained(error)) from None
+            prop = PROPERTIES[made.owner_kind].get(made.property)
+            if prop is None or prop.stepped:
+                raise InvalidInputError("This has nothing that could be offset.", "Choose bones or pins.")
+            self.refuse_locked([(made.instance_id, made.owner_id)])
+            edit.put("offsets", [made])
+        return made.id
+
+    def _offset(self, offset_id: str) -> Offset:
+        found = next((o for o in self.scene.offsets if o.id == offset_id), None)
+        if found is None:
+            raise NotFoundError("This offset is not there any more.", "Choose another.")
+        return found
+
+    def remove_offset(self, offset_id: str) -> None:
+        """Take an offset over a span away."""
+        with self.edit("remove an offset") as edit:
+            found = self._offset(offset_id)
+            self.refuse_locked([(found.instance_id, found.owner_id)])
+            edit.remove("offsets", [offset_id])
+
+    def put_marker(self, frame: float, name: str) -> None:
+        """Name a frame, or name it anew."""
+        with self.edit("marker") as edit:
+            known = next((m for m in self.scene.markers if abs(m.time - frame) < TIME), None)
+            marker = Marker(
+                id=known.id if known else new_id(), scene_id=self.scene_id, time=frame, name=clean_name(name)[:60]
+            )
+            edit.put("markers", [marker])
+
+    def move_marker(self, marker_id: str, frame: float) -> None:
+        """Put a marker on another frame; one that is there gives way."""
+        with self.edit("move a marker") as edit:
+            marker = self._marker(marker_id)
+            edit.remove(
+                "markers", [m.id for m in self.scene.markers if abs(m.time - frame) < TIME and m.id != marker_id]
+            )
+            edit.put("markers", [revised(marker, {"time": frame})])
+
+    def remove_marker(self, marker_id: str) -> None:
+        """Take a marker away."""
+        with self.edit("remove a marker") as edit:
+            edit.remove("markers", [self._marker(marker_id).id])
+
+    def _marker(self, marker_id: str) -> Marker:
+        found = next((m for m in self.scene.markers if m.id == marker_id), None)
+        if found is None:
+            raise NotFoundError("This marker is not there any more.", "Choose another.")
+        return found

@@ -1,0 +1,270 @@
+"""Poses, stays, repeats, offsets and beads of a stored scene: what each gesture writes, and that one undo takes it back."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.pose_work import read_duration
+from gaitwire.services.scene_gestures import Bead
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+
+class Stage:
+    """Pip alone in a scene, keyed by the names of his bones."""
+
+    def __init__(self, workspace, **settings):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Trial", **{"frames": 48, "loop": False, **settings}))
+        pip = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Pip")
+        self.pip = self.floor.add_puppet(pip)
+        self.bones = {b.name: b.id for b in workspace.puppet(pip).bones}
+
+    def node(self, bone):
+        return self.pip, self.bones[bone]
+
+    def key(self, frame, chosen=None, **turns):
+        values = {(*self.node(bone), "turn"): v for bone, v in turns.items()}
+        self.floor.set_values(frame, values, chosen=None if chosen is None else [self.node(b) for b in chosen])
+
+    def keys(self, bone, prop="turn"):
+        scene = self.floor.scene
+        channel = next(
+            (c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == (*self.node(bone), prop)), None
+        )
+        return scene.keys_by_channel().get(channel.id, []) if channel else []
+
+    def times(self, bone):
+        return [k.time for k in self.keys(bone)]
+
+    def turns(self, bone, frames):
+        return self.floor.values_at(np.asarray(frames, float))[(*self.node(bone), "turn")]
+
+    def bead(self, bone, time):
+        return Bead(*self.node(bone), float(time))
+
+    def undo(self):
+        take_step(self.workspace.store, self.floor.scene_id, "undo")
+
+
+@pytest.fixture
+def stage(orchard):
+    return Stage(orchard)
+
+
+def test_a_stay_holds_what_is_picked_and_makes_no_other_keys(stage):
+    stage.key(0, stem=0, leaf=0)
+    stage.key(20, stem=30, leaf=30)
+    before = stage.keys("leaf")
+    assert stage.floor.stay([stage.node("stem")], 12) == 1
+    assert stage.turns("stem", [0, 6, 12]) == pytest.approx([0, 0, 0])
+    assert stage.turns("stem", [16])[0] == pytest.approx(15)
+    assert stage.keys("leaf") == before
+    stage.undo()
+    assert stage.times("stem") == [0, 20]
+    with pytest.raises(InvalidInputError, match="held"):
+        stage.floor.stay([stage.node("stem")], 20)
+
+
+def test_with_a_move_length_a_new_key_starts_its_bone_late(stage):
+    stage.key(0, stem=0)
+    stage.floor.update(move_length=4)
+    stage.key(24, stem=40)
+    assert stage.turns("stem", [0, 10, 20]) == pytest.approx([0, 0, 0])
+    assert stage.turns("stem", [22, 24]) == pytest.approx([20, 40])
+    stage.key(26, stem=50)  # near enough: no stay between
+    assert [(k.time, k.stay) for k in stage.keys("stem")] == [(0, False), (20, True), (24, False), (26, False)]
+
+
+def test_what_nobody_chose_creeps_until_it_is_held(stage):
+    stage.floor.update(creep=10, move_length=0)
+    stage.key(0, stem=0, leaf=0)
+    stage.key(30, chosen=["stem"], stem=20, leaf=9)
+    (creep,) = stage.floor.creeps()
+    assert (creep.channel.owner_id, creep.start, creep.end) == (stage.bones["leaf"], 0, 30)
+    assert stage.floor.hold_creeps() == 1
+    assert stage.turns("leaf", [0, 12, 20, 30]) == pytest.approx([0, 0, 0, 9])
+    assert stage.floor.creeps() == []
+
+
+def test_thinning_tells_the_greatest_error(stage):
+    for frame, turn in ((0, 0), (10, 10.3), (20, 20), (30, 20), (40, 20)):
+        stage.key(frame, stem=turn)
+    stage.floor.ease_beads([stage.bead("stem", t) for t in (0, 10, 20, 30)], "linear")
+    assert stage.floor.thin([stage.node("stem")], 0.0)[:2] == (2, 0.0)  # those on the flat
+    found = stage.floor.thin([stage.node("stem")], 0.5)
+    assert (found.keys, found.prop) == (1, "° of turn")
+    assert found.error == pytest.approx(0.3)
+    assert stage.times("stem") == [0, 20]
+
+
+def test_a_pose_is_retimed_and_all_between_moves_in_proportion(stage):
+    for frame in (0, 12, 24):
+        stage.key(frame, stem=frame)
+        stage.floor.key_whole(stage.pip, frame)
+    stage.key(4, leaf=9)
+    stage.key(18, leaf=3)
+    middle = stage.floor.poses_of(stage.pip)[1]
+    stage.floor.move_pose(middle.id, 18)
+    assert [p.time for p in stage.floor.poses_of(stage.pip)] == [0, 18, 24]
+    assert stage.times("stem") == [0, 18, 24]
+    assert stage.times("leaf") == [0, 6, 18, 21, 24]
+    stage.undo()
+    assert [p.time for p in stage.floor.poses_of(stage.pip)] == [0, 12, 24]
+    with pytest.raises(InvalidInputError, match="past another"):
+        stage.floor.move_pose(middle.id, 24)
+
+
+def test_on_a_loop_the_first_pose_is_retimed_across_the_seam(orchard):
+    stage = Stage(orchard, loop=True)
+    for frame in (0, 24):
+        stage.key(frame, stem=frame)
+        stage.floor.key_whole(stage.pip, frame)
+    stage.key(36, leaf=9)
+    stage.floor.move_pose(stage.floor.poses_of(stage.pip)[0].id, -8)  # 24 frames before it become 16
+    assert [p.time for p in stage.floor.poses_of(stage.pip)] == [24, 40]
+    assert stage.times("leaf") == [24, 32, 40]
+
+
+def test_a_duration_moves_all_that_follows_and_the_scene_grows(stage):
+    for frame in (0, 12, 24):
+        stage.key(frame, stem=frame)
+        stage.floor.key_whole(stage.pip, frame)
+    first, second, third = stage.floor.poses_of(stage.pip)
+    assert list(stage.floor.durations(stage.pip).values()) == [12, 12, 24]
+    assert stage.floor.set_duration(second.id, read_duration("750 ms", 24)) == 54
+    assert stage.times("stem") == [0, 12, 30]
+    assert stage.floor.durations(stage.pip) == {first.id: 12, second.id: 18, third.id: 24}
+
+
+@pytest.mark.parametrize(
+    ("text", "frames"), [("12", 12), (" 7 f", 7), ("500ms", 12), ("0.5 s", 12), ("1,25s", 30), ("3 frames", 3)]
+)
+def test_durations_are_read_as_people_type_them(text, frames):
+    assert read_duration(text, 24.0) == frames
+
+
+@pytest.mark.parametrize("text", ["", "soon", "-4", "0", "12 hours"])
+def test_what_is_no_duration_is_refused(text):
+    with pytest.raises(InvalidInputError):
+        read_duration(text, 24.0)
+
+
+def test_a_breakdown_lies_a_share_of_the_way_and_a_copy_is_the_pose_again(stage):
+    stage.key(0, stem=0, leaf=10)
+    stage.key(16, stem=40, leaf=-10)
+    first, second = (stage.floor.pose(stage.floor.key_whole(stage.pip, f)) for f in (0, 16))
+    broken = stage.floor.pose(stage.floor.break_down(first.id, 0.25))
+    assert (broken.time, broken.kind) == (8, "breakdown")
+    assert (stage.turns("stem", [8])[0], stage.turns("leaf", [8])[0]) == pytest.approx((10, 5))
+    again = stage.floor.pose(stage.floor.pose_at_end(first.id))
+    assert again.time == 47
+    assert stage.turns("stem", [47])[0] == pytest.approx(0)
+    stage.floor.delete_pose(broken.id)
+    assert stage.times("stem") == [0, 16, 47]
+    stage.floor.delete_pose(second.id, with_keys=False)
+    assert stage.times("stem") == [0, 16, 47]
+    with pytest.raises(InvalidInputError, match="no pose after"):
+        stage.floor.break_down(again.id, 0.5)
+
+
+def test_poses_are_found_where_most_of_what_is_keyed_has_a_bead(stage):
+    for frame in (0, 10, 20):
+        stage.key(frame, stem=1, leaf=2, mouth=3)
+    stage.key(15, stem=4)
+    assert stage.floor.mark_found(stage.pip) == 3
+    assert [p.time for p in stage.floor.poses_of(stage.pip)] == [0, 10, 20]
+
+
+def test_the_loop_of_a_channel_is_set_and_taken_away(stage):
+    for frame, turn in ((0, 0), (4, 8), (8, 0)):
+        stage.key(frame, leaf=turn)
+    stage.floor.ease_beads([stage.bead("leaf", t) for t in (0, 4)], "linear")
+    assert stage.floor.repeat([stage.node("leaf")], "cycle") == 1
+    assert stage.turns("leaf", [2, 10, 20, 44]) == pytest.approx([4, 4, 8, 8])
+    stage.floor.repeat([stage.node("leaf")], "")
+    assert stage.turns("leaf", [10])[0] == pytest.approx(0)
+    with pytest.raises(InvalidInputError, match="ends after"):
+        stage.floor.repeat([stage.node("leaf")], "cycle", 8, 4)
+
+
+def test_a_value_keyed_under_an_offset_is_what_is_seen(stage):
+    stage.key(0, stem=10)
+    values = {"instance_id": stage.pip, "owner_id": stage.bones["stem"], "property": "turn", "start": 4, "stop": 20}
+    made = stage.floor.put_offset({**values, "amount": 5, "soft_in": 4})
+    assert stage.turns("stem", [0, 6, 10]) == pytest.approx([10, 12.5, 15])
+    stage.key(10, stem=40)
+    assert stage.turns("stem", [10])[0] == pytest.approx(40)
+    assert stage.keys("stem")[-1].value == pytest.approx(35)
+    stage.floor.put_offset({"amount": -5}, made)
+    assert stage.turns("stem", [10])[0] == pytest.approx(30)
+    stage.floor.remove_offset(made)
+    assert stage.turns("stem", [10])[0] == pytest.approx(35)
+    with pytest.raises(InvalidInputError, match="soft ends"):
+        stage.floor.put_offset({**values, "amount": 5, "soft_in": 40})
+
+
+def test_on_twos_a_key_goes_where_its_picture_shows(stage):
+    stage.floor.update_instance(stage.pip, exposure=2)
+    stage.key(7, stem=12)
+    assert stage.times("stem") == [6]
+
+
+def test_beads_are_scaled_turned_round_and_staggered(stage):
+    for bone in ("leaf", "stem", "mouth"):
+        for frame, turn in ((4, 1), (6, 2), (12, 3)):
+            stage.floor.set_values(frame, {(*stage.node(bone), "turn"): turn})
+    row = [stage.bead("stem", t) for t in (4, 6, 12)]
+    row = stage.floor.scale_beads(row, 2.0, 4.0)
+    assert [b.time for b in row] == stage.times("stem") == [4, 8, 20]
+    row = stage.floor.reverse_beads(row)
+    assert sorted(b.time for b in row) == stage.times("stem") == [4, 16, 20]
+    assert [k.value for k in stage.keys("stem")] == [3, 2, 1]
+    beads = [stage.bead(bone, t) for bone in ("stem", "leaf", "mouth") for t in stage.times(bone)]
+    stage.floor.stagger_beads(beads, 3)
+    order = [stage.times(b)[0] - 4 for b in ("eyes", "mouth", "stem", "leaf") if stage.times(b)]
+    assert sorted(order) == [0, 3, 6]
+
+
+def test_a_range_is_cleared_and_a_channel_left_without_a_key_of_its_own_goes(stage):
+    for frame in (0, 10, 20):
+        stage.key(frame, stem=frame)
+    stage.floor.stay([stage.node("stem")], 15)
+    stage.floor.clear_range([stage.node("stem")], 5, 12)
+    assert stage.times("stem") == [0, 15, 20]
+    stage.floor.clear_range([stage.node("stem")], 16, 0)
+    assert stage.times("stem") == [20]
+    stage.floor.clear_range([stage.node("stem")], 0, 48)
+    assert not stage.floor.scene.channels
+
+
+def test_markers_are_named_moved_and_taken_away(stage):
+    stage.floor.put_marker(12, "  the look ")
+    stage.floor.put_marker(12, "the turn")
+    stage.floor.put_marker(20, "rest")
+    first, second = stage.floor.scene.markers
+    assert (first.name, second.name) == ("the turn", "rest")
+    stage.floor.move_marker(second.id, 12)
+    assert [(m.time, m.name) for m in stage.floor.scene.markers] == [(12, "rest")]
+    stage.floor.remove_marker(second.id)
+    assert stage.floor.scene.markers == ()
+
+
+def test_what_is_locked_is_neither_held_nor_retimed(stage):
+    for frame in (0, 12):
+        stage.key(frame, stem=frame)
+        stage.floor.key_whole(stage.pip, frame)
+    stage.floor.update_instance(stage.pip, locked=True)
+    with pytest.raises(LockedError):
+        stage.floor.stay([stage.node("stem")], 6)
+    with pytest.raises(LockedError):
+        stage.floor.move_pose(stage.floor.poses_of(stage.pip)[1].id, 20)
+
+
+def test_the_easing_after_a_stay_is_that_of_the_bead_it_holds(stage):
+    stage.key(0, stem=0)
+    stage.key(20, stem=20)
+    stage.floor.stay([stage.node("stem")], 10)
+    stage.floor.ease_beads([stage.bead("stem", 0)], "linear")
+    assert stage.turns("stem", [10, 15, 20]) == pytest.approx([0, 10, 20])
