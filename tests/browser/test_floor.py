@@ -116,7 +116,7 @@ def test_a_free_curve_is_shaped_by_its_handles_and_reused(program):
     time = page.evaluate("window.gaitwire.timeline.picked.list[0][2]")
     shaped = keys_of(program, scene, "seat", "shift_y")[time]
     assert shaped.ease == "free" and shaped.curve.x1 > 0.4
-    page.get_by_role("button", name="take this curve").click()
+    page.get_by_role("button", name="take this spacing").click()
     wire.focus()
     page.keyboard.press("ArrowRight")
     page.wait_for_timeout(250)
@@ -140,7 +140,7 @@ def test_playing_loops_follows_the_clock_and_stops(program):
     page.keyboard.press(",")
     assert page.evaluate("window.gaitwire.frame") == before
     page.keyboard.press("Home")
-    page.keyboard.press("]")
+    page.keyboard.press("}")
     assert page.evaluate("window.gaitwire.frame") > 0
 
 

@@ -117,7 +117,7 @@ def test_a_scene_may_show_one_as_its_first_number(program):
     page.locator("#card .sub", has_text="at frame 1").wait_for()
 
 
-def test_poses_are_shown_where_most_is_keyed_and_lead_there(program):
+def test_poses_are_shown_where_they_are_marked_and_lead_there(program):
     page = program.floor("Pip hops")
     page.locator("#poses .pose").first.wait_for()
     frames = page.evaluate("[...document.querySelectorAll('#poses .pose')].map(p => Number(p.dataset.frame))")
@@ -128,7 +128,7 @@ def test_poses_are_shown_where_most_is_keyed_and_lead_there(program):
         "[...document.querySelectorAll('#poses canvas')].map(c => c.getContext('2d').getImageData(0, 0, c.width, c.height).data.some(v => v))"
     )
     assert all(inked)
-    page.get_by_role("button", name=f"Pose at frame {frames[2]}", exact=True).click()
+    page.get_by_role("button", name=f"leap at frame {frames[2]}", exact=True).click()
     assert page.evaluate("window.gaitwire.frame") == frames[2]
     assert page.locator("#poses .pose.here").get_attribute("data-frame") == str(frames[2])
     assert "Pip ·" in page.locator("#poses-of").inner_text()

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.pose_work import read_duration
 from gaitwire.services.scene_gestures import Bead
@@ -81,11 +82,11 @@ def test_what_nobody_chose_creeps_until_it_is_held(stage):
     stage.floor.update(creep=10, move_length=0)
     stage.key(0, stem=0, leaf=0)
     stage.key(30, chosen=["stem"], stem=20, leaf=9)
-    (creep,) = stage.floor.creeps()
+    (creep,) = creeps_of(stage.floor.scene)
     assert (creep.channel.owner_id, creep.start, creep.end) == (stage.bones["leaf"], 0, 30)
     assert stage.floor.hold_creeps() == 1
     assert stage.turns("leaf", [0, 12, 20, 30]) == pytest.approx([0, 0, 0, 9])
-    assert stage.floor.creeps() == []
+    assert creeps_of(stage.floor.scene) == []
 
 
 def test_thinning_tells_the_greatest_error(stage):
@@ -191,18 +192,18 @@ def test_the_loop_of_a_channel_is_set_and_taken_away(stage):
 
 def test_a_value_keyed_under_an_offset_is_what_is_seen(stage):
     stage.key(0, stem=10)
-    values = {"instance_id": stage.pip, "owner_id": stage.bones["stem"], "property": "turn", "start": 4, "stop": 20}
-    made = stage.floor.put_offset({**values, "amount": 5, "soft_in": 4})
+    values = {"property": "turn", "start": 4, "stop": 20}
+    (made,) = stage.floor.put_offsets([stage.node("stem")], {**values, "amount": 5, "soft_in": 4})
     assert stage.turns("stem", [0, 6, 10]) == pytest.approx([10, 12.5, 15])
     stage.key(10, stem=40)
     assert stage.turns("stem", [10])[0] == pytest.approx(40)
     assert stage.keys("stem")[-1].value == pytest.approx(35)
-    stage.floor.put_offset({"amount": -5}, made)
+    stage.floor.set_offset(made, {"amount": -5})
     assert stage.turns("stem", [10])[0] == pytest.approx(30)
     stage.floor.remove_offset(made)
     assert stage.turns("stem", [10])[0] == pytest.approx(35)
     with pytest.raises(InvalidInputError, match="soft ends"):
-        stage.floor.put_offset({**values, "amount": 5, "soft_in": 40})
+        stage.floor.put_offsets([stage.node("stem")], {**values, "amount": 5, "soft_in": 40})
 
 
 def test_on_twos_a_key_goes_where_its_picture_shows(stage):

@@ -38,6 +38,12 @@ class Performer:
         self.floor.ease_beads(beads, ease)
         return beads
 
+    def poses(self, names: Mapping[float, str]) -> None:
+        """Mark whole-body poses by frame; a name that begins with ~ is a breakdown's."""
+        for frame, name in names.items():
+            kind = "breakdown" if name.startswith("~") else "extreme"
+            self.floor.mark_pose(self.instance, frame, name.removeprefix("~"), kind)
+
     def show(self, part: str, drawings: Mapping[int, str]) -> None:
         """Which drawing a part shows from each frame on; '' is its own."""
         owner = self.parts[part].id
@@ -86,6 +92,7 @@ def make_cart_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> st
     for who, lag, size in (("Stook", 2.0, 1.5), ("Tamsin", 1.0, 1.1)):
         _rider(cart, who, lag, size)
     cart.key("Tamsin plait", {"turn": _scaled(_JOLT, 4.0)}, by=4)
+    cart.poses({0: "jolt", 8: "kick", 16: "drop", 24: "kick"})
     return floor.scene_id
 
 
@@ -117,6 +124,7 @@ def make_pip_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str
         "eyes", {"stretch": [(0, 1), (4, 0.5), (8, 1.15), (14, 1.1), (20, 1)], "shift_y": [(4, 4), (14, -6), (22, 0)]}
     )
     pip.key("mouth", {"stretch": [(4, 0.7), (14, 1.9), (21, 0.8)]})
+    pip.poses({0: "ready", 4: "crouch", 9: "leap", 14: "top", 17: "~falls", 21: "squash"})
     return floor.scene_id
 
 
@@ -144,6 +152,7 @@ def make_tamsin_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> 
         tamsin.key(name, {"turn": _scaled(flutter, size)}, by=lag * 3)
     tamsin.key("plait 2", {"turn": [(0, 0), (34, 0), (42, 14), (52, -6), (66, 3), (75, -15), (86, 5)]}, by=3)
     tamsin.key("apron", {"turn": _scaled(breath, 1.4)}, by=4)
+    tamsin.poses({0: "waits", 24: "~breathes", 38: "looks up", 62: "holds", 75: "says a word"})
     return floor.scene_id
 
 
@@ -164,4 +173,5 @@ def make_gander_scene(workspace: Workspace, puppet_id: str, barrel_id: str, stoo
     gander.key("jaw", {"turn": [(20, 0), (23, 17), (26, 1), (29, 15), (32, 0)]}, "quad-out")
     gander.key("brow", {"shift_y": [(0, 0), (20, -7), (34, 0), (46, 5), (58, 0)]})
     gander.show("eye", {0: "", 40: "shut", 43: "", 64: "shut", 66: ""})
+    gander.poses({0: "at rest", 14: "looks back", 30: "~hears", 44: "looks out", 58: "holds"})
     return floor.scene_id

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, partial
+from typing import NamedTuple
 
 import numpy as np
 
@@ -16,10 +17,12 @@ from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
 from gaitwire.core.timing.easing import EASINGS, find_easing
+from gaitwire.core.timing.easing.chart import chart_share
 from gaitwire.core.timing.easing.nearest import nearest_cubic
-from gaitwire.core.timing.easing.registry import FREE
-from gaitwire.core.timing.edit import rise_of
+from gaitwire.core.timing.easing.registry import CHART, Shape
+from gaitwire.core.timing.edit import lengths_of, rise_of, ticks_of
 from gaitwire.core.timing.key import Key, curve_to_shares
+from gaitwire.core.timing.offset import Offset
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Bead, Node, owned
@@ -148,9 +151,111 @@ def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView | None:
     names = {key.ease for key, _ in keys}
     ease = names.pop() if len(names) == 1 else ""
     own = next((s for key, rise in keys if key.curve and (s := curve_to_shares(key.curve, rise))), None)
-    handles = own or nearest_cubic(ease if ease and ease != FREE else "sine-in-out")
-    points = _course(ease, 65, flip=False) if ease and ease != FREE else ""
+    named = ease if ease in EASINGS else ""
+    handles = own or nearest_cubic(named or "sine-in-out")
+    points = _course(find_easing(named), 65, flip=False) if named else ""
+    if ease == CHART:
+        points = _course(partial(chart_share, keys[0][0].chart), 65, flip=False)
     return CurveView(ease, handles, points, len(keys))
+
+
+class Tick(NamedTuple):
+    """One in-between of a timing chart: its frame, how far along the move it lies, whether it is numbered."""
+
+    frame: float
+    share: float
+    label: bool
+
+
+@dataclass(frozen=True)
+class ChartView:
+    """Where the in-betweens after the chosen beads lie; of the first of their segments, if they differ."""
+
+    start: float
+    stop: float
+    ticks: tuple[Tick, ...]
+
+
+_NUMBERED = 9
+"""Ticks up to which each is numbered on the chart."""
+
+
+def chart_view(floor: Floor, beads: Sequence[Bead]) -> ChartView | None:
+    """The timing chart of the chosen beads; None where none of their segments has any length."""
+    scene = floor.scene
+    by_channel = scene.keys_by_channel()
+    try:
+        chosen = floor.chosen_keys(beads, eased=True)
+    except InvalidInputError:
+        return None
+    found: list[tuple[float, Key, float, float]] = []
+    for channel_id, ids in chosen.items():
+        row = by_channel[channel_id]
+        lengths = lengths_of(row, scene.loop_length)
+        found += [(k.time, k, lengths[k.id], rise_of(row, k.id, scene.loop_length)) for k in row if k.id in ids]
+    moving = [f for f in found if f[2] > TIME and abs(f[3]) > TIME] or [f for f in found if f[2] > TIME]
+    if not moving:
+        return None
+    _, key, length, rise = min(moving, key=lambda f: f[0])
+    shares = ticks_of(key, length, rise)
+    every = max(1, round(len(shares) / _NUMBERED))
+    first = scene.first_number
+    ticks = (Tick(key.time + n + first, s, n % every == 0) for n, s in enumerate(shares, start=1))
+    return ChartView(key.time + first, key.time + length + first, tuple(ticks))
+
+
+@dataclass(frozen=True)
+class RepeatView:
+    """How the chosen wires go on; None for what they do not share."""
+
+    kind: str | None
+    start: float | None
+    stop: float | None
+
+
+REPEATS = (
+    ("", "no further"), ("cycle", "over and over"), ("there and back", "there and back"), ("onward", "onward"),
+)  # fmt: skip
+"""Ways a channel goes on beyond its keys, as the card names them."""
+
+
+def repeat_view(floor: Floor, nodes: Sequence[Node]) -> RepeatView | None:
+    """The repeats of the chosen wires; None where they have no keys."""
+    ways = {(c.repeat, c.repeat_from, c.repeat_to) for c in floor.channels_of(nodes)}
+    if not ways:
+        return None
+    kinds = {kind for kind, _, _ in ways}
+    if len(kinds) > 1:
+        return RepeatView(None, None, None)
+    return RepeatView(kinds.pop(), *(next(iter(ways))[1:] if len(ways) == 1 else (None, None)))
+
+
+class OffsetRow(NamedTuple):
+    """An offset over a span, as the card shows it."""
+
+    offset: Offset
+    name: str
+    prop: Property
+    fields: tuple[tuple[str, str, float, str], ...]
+    """(field, label, shown value, unit)."""
+
+
+def offset_rows(scene: Scene, cast: dict[str, Puppet], nodes: Sequence[Node]) -> list[OffsetRow]:
+    """The offsets over spans of the chosen nodes."""
+    rows = []
+    for offset in scene.offsets:
+        node = (offset.instance_id, offset.owner_id)
+        if node in nodes:
+            prop = PROPERTIES[offset.owner_kind][offset.property]
+            fields = (
+                ("amount", "amount", offset.amount * prop.display, prop.unit),
+                ("start", "from", offset.start + scene.first_number, "f"),
+                ("stop", "to", offset.stop + scene.first_number, "f"),
+                ("soft_in", "in", offset.soft_in, "f"),
+                ("soft_out", "out", offset.soft_out, "f"),
+            )
+            rows.append(OffsetRow(offset, owner_name(scene, cast, node) if len(nodes) > 1 else "", prop, fields))
+    return rows
 
 
 @dataclass(frozen=True)
@@ -162,10 +267,10 @@ class Preset:
     points: str
 
 
-def _course(name: str, count: int, flip: bool) -> str:
+def _course(shape: Shape, count: int, flip: bool) -> str:
     """SVG points of an easing in a unit square, y up or (flipped) down."""
     t = np.linspace(0, 1, count)
-    y = find_easing(name)(t)
+    y = shape(t)
     return " ".join(f"{a:.4f},{b:.4f}" for a, b in zip(t, 1 - y if flip else y, strict=True))
 
 
@@ -176,7 +281,7 @@ def easing_families() -> tuple[tuple[str, tuple[Preset, ...]], ...]:
     for easing in EASINGS.values():
         home = easing.family if easing.direction else "plain"
         found.setdefault(home, []).append(
-            Preset(easing.name, easing.direction or easing.family, _course(easing.name, 33, flip=True))
+            Preset(easing.name, easing.direction or easing.family, _course(easing, 33, flip=True))
         )
     return tuple((family, tuple(members)) for family, members in found.items())
 

@@ -66,6 +66,18 @@ class PoseWork(Posing):
             self.put_values(edit, frame, values, chosen or None)
             return self._mark(edit, instance_id, frame)
 
+    def block(self, frame: float, values: Mapping[Slot, float], chosen: Collection[Node]) -> None:
+        """Key values in the view without in-betweens: the pose that stands there is keyed whole, with them changed.
+
+        So that a new pose takes nothing from the in-betweens that are not shown.
+        """
+        with self.edit("block a pose") as edit:
+            for instance_id in dict.fromkeys(slot[0] for slot in values):
+                body = self._body(instance_id, self.held_time(instance_id, frame))
+                own = {s: v for s, v in values.items() if s[0] == instance_id}
+                self.put_values(edit, frame, {**body, **own}, chosen or None)
+                self._mark(edit, instance_id, frame)
+
     def _body(self, instance_id: str, frame: float) -> dict[Slot, float]:
         """What a pose is made of, as it stands on a frame: of everything that is not locked."""
         puppet = self.workspace.cast(self.scene).get(self.instance(instance_id).puppet_id)
@@ -89,6 +101,11 @@ class PoseWork(Posing):
         made = made or Pose(id=new_id(), scene_id=self.scene_id, instance_id=instance_id, time=frame, **more)
         edit.put("poses", [made])
         return made.id
+
+    def mark_pose(self, instance_id: str, frame: float, name: str = "", kind: str = "extreme") -> str:
+        """Mark a frame as a pose as it stands, without keying it; the pose's id."""
+        with self.edit("mark a pose") as edit:
+            return self._mark(edit, self.instance(instance_id).id, frame, name=name, kind=kind)
 
     def mark_found(self, instance_id: str) -> int:
         """Mark every frame on which most of a puppet's keyed wires have a bead; how many poses there are now."""

@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.evaluate import shown_times
 from gaitwire.core.evaluate.handles import drag, take, tops
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
@@ -54,6 +55,13 @@ class Posing(SceneGestures):
             time = frame // exposures[slot[0]] * exposures[slot[0]] if exposures[slot[0]] > 1 else frame
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
+
+    def held_time(self, instance_id: str, frame: float) -> float:
+        """The time of the pose in which a puppet stands at a frame, in the view without in-betweens."""
+        for island in self.workspace.compiled(self.scene_id).islands:
+            if island.source.instance.id == instance_id:
+                return float(shown_times(island, np.array([frame]), blocking=True)[0])
+        return frame
 
     def key_pose(self, frame: float, nodes: Iterable[Node]) -> None:
         """Key every channel of the nodes as they stand at the frame."""

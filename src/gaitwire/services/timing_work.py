@@ -11,28 +11,17 @@ from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.edit import KeyChange
-from gaitwire.core.timing.holding import creeping, hold_span, stay_keys, thin_keys
+from gaitwire.core.timing.holding import hold_span, stay_keys, thin_keys
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.mark import Marker
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.creep import creeps_of
 from gaitwire.services.naming import clean_name
 from gaitwire.services.revising import explained, revised
 from gaitwire.services.scene_gestures import Node, SceneGestures
 from gaitwire.store.documents import new_id
-
-
-class Creep(NamedTuple):
-    """A channel that moves for long before a key that nobody chose its bone for."""
-
-    channel: Channel
-    start: float
-    end: float
-
-    @property
-    def node(self) -> Node:
-        return self.channel.instance_id, self.channel.owner_id
 
 
 class Thinning(NamedTuple):
@@ -79,23 +68,12 @@ class TimingWork(SceneGestures):
             raise InvalidInputError("Nothing that is chosen has keys to hold.", "Choose wires with beads on them.")
         return held
 
-    def creeps(self) -> list[Creep]:
-        """Segments longer than the scene allows on bones that were not chosen when their end was keyed."""
-        scene = self.scene
-        found = []
-        for channel in scene.channels:
-            keys = scene.keys_by_channel().get(channel.id, [])
-            if PROPERTIES[channel.owner_kind][channel.property].stepped:
-                continue
-            for end in creeping(keys, scene.creep, scene.loop_length):
-                before = [k.time for k in keys if k.time < end.time - TIME]
-                found.append(Creep(channel, before[-1] if before else keys[-1].time, end.time))
-        return found
-
     def hold_creeps(self, nodes: Collection[Node] | None = None) -> int:
         """Put the stays in that keep creeping bones still until the scene's move length before their key."""
         wanted = [
-            c for c in self.creeps() if nodes is None or (c.channel.instance_id, c.channel.owner_id) in set(nodes)
+            c
+            for c in creeps_of(self.scene)
+            if nodes is None or (c.channel.instance_id, c.channel.owner_id) in set(nodes)
         ]
         by_channel: dict[str, list[float]] = {}
         for creep in wanted:
@@ -149,25 +127,33 @@ class TimingWork(SceneGestures):
             edit.put("channels", [revised(c, values) for c in channels])
         return len(channels)
 
-    def put_offset(self, values: Mapping[str, Any], offset_id: str = "") -> str:
-        """Lay an amount on a property over a span, or change one that is there; its id."""
+    def put_offsets(self, nodes: Collection[Node], values: Mapping[str, Any]) -> list[str]:
+        """Lay an amount on a property of each of the nodes over a span; the ids of the offsets."""
+        made = []
         with self.edit("offset over a span") as edit:
-            if offset_id:
-                made = revised(self._offset(offset_id), values)
-            else:
-                owner = str(values["instance_id"]), str(values["owner_id"])
+            self.refuse_locked(nodes)
+            for instance_id, owner_id in nodes:
+                kind = self.owner_kind(instance_id, owner_id)
+                prop = PROPERTIES[kind].get(str(values["property"]))
+                if prop is None or prop.stepped:
+                    raise InvalidInputError("This has nothing that could be offset.", "Choose bones or pins.")
+                owner = {"instance_id": instance_id, "owner_kind": kind, "owner_id": owner_id}
                 try:
-                    made = Offset(id=new_id(), scene_id=self.scene_id, owner_kind=self.owner_kind(*owner), **values)
+                    made.append(Offset(id=new_id(), scene_id=self.scene_id, **owner, **values))
                 except ValidationError as error:
                     raise InvalidInputError(*explained(error)) from None
-            prop = PROPERTIES[made.owner_kind].get(made.property)
-            if prop is None or prop.stepped:
-                raise InvalidInputError("This has nothing that could be offset.", "Choose bones or pins.")
-            self.refuse_locked([(made.instance_id, made.owner_id)])
-            edit.put("offsets", [made])
-        return made.id
+            edit.put("offsets", made)
+        return [o.id for o in made]
 
-    def _offset(self, offset_id: str) -> Offset:
+    def set_offset(self, offset_id: str, values: Mapping[str, Any]) -> None:
+        """Change an offset over a span."""
+        with self.edit("offset over a span") as edit:
+            found = self.offset(offset_id)
+            self.refuse_locked([(found.instance_id, found.owner_id)])
+            edit.put("offsets", [revised(found, values)])
+
+    def offset(self, offset_id: str) -> Offset:
+        """An offset over a span; raises NotFoundError."""
         found = next((o for o in self.scene.offsets if o.id == offset_id), None)
         if found is None:
             raise NotFoundError("This offset is not there any more.", "Choose another.")
@@ -176,7 +162,7 @@ class TimingWork(SceneGestures):
     def remove_offset(self, offset_id: str) -> None:
         """Take an offset over a span away."""
         with self.edit("remove an offset") as edit:
-            found = self._offset(offset_id)
+            found = self.offset(offset_id)
             self.refuse_locked([(found.instance_id, found.owner_id)])
             edit.remove("offsets", [offset_id])
 

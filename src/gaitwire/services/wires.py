@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.channel import OwnerKind
+from gaitwire.core.timing.channel import Channel, OwnerKind, repeat_of
+from gaitwire.core.timing.key import Key
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.body_map import areas
+from gaitwire.services.creep import creeps_of
 
 SEAT = "seat"
 
@@ -30,9 +32,22 @@ class Wire:
     ghosts: tuple[float, ...] = ()
     asleep: tuple[float, ...] = ()
     """Times beyond the end of the loop: kept, but not played."""
+    stays: tuple[tuple[float, float], ...] = ()
+    """(from, until): spans over which everything on the wire holds; their ends are no times."""
+    small: frozenset[float] = frozenset()
+    """Times that are breakdowns."""
+    creeps: tuple[tuple[float, float], ...] = ()
+    offsets: tuple[tuple[float, float], ...] = ()
+    repeats: tuple[tuple[float, float], ...] = ()
     is_group: bool = False
     locked: bool = False
     kind: OwnerKind = "bone"
+
+    @property
+    def extent(self) -> tuple[float, float] | None:
+        """The first and the last time with a key; None without any."""
+        known = [*self.times, *(stop for _, stop in self.stays)]
+        return (min(known), max(known)) if known else None
 
 
 @dataclass(frozen=True)
@@ -61,6 +76,8 @@ class Timeline:
     cast: tuple[Cast, ...]
     ticks: tuple[tuple[int, str, str], ...] = field(default=())
     """(frame, number, seconds), each text empty where none is written."""
+    creeping: int = 0
+    """How many channels creep."""
 
 
 def wire_id(instance_id: str, owner_id: str) -> str:
@@ -73,75 +90,112 @@ def _span(scene: Scene) -> float:
     return scene.frames * 1.5 if scene.loop else scene.frames + 12
 
 
-def _merged(times: Iterable[float]) -> tuple[float, ...]:
-    out: list[float] = []
-    for time in sorted(times):
-        if not out or time - out[-1] > TIME:
-            out.append(time)
-    return tuple(out)
-
-
 def front_to_back(scene: Scene) -> list[Instance]:
     """The scene's puppets, the one in front first."""
     return sorted(scene.instances, key=lambda i: (i.depth, i.id), reverse=True)
 
 
+@dataclass
+class _Facts:
+    """What a wire shows of its channels."""
+
+    own: dict[float, bool] = field(default_factory=dict)
+    """Times with keys, and whether there is anything but stays on them."""
+    held_from: dict[float, float] = field(default_factory=dict)
+    """Where what stays until a time began to."""
+    again: set[float] = field(default_factory=set)
+    creeps: set[tuple[float, float]] = field(default_factory=set)
+    offsets: set[tuple[float, float]] = field(default_factory=set)
+    repeats: set[tuple[float, float]] = field(default_factory=set)
+
+    def read(self, channel: Channel, keys: Sequence[Key], loop: float | None, span: float) -> None:
+        for index, key in enumerate(keys):
+            time = round(key.time / TIME) * TIME if key.time % 1 else key.time
+            self.own[time] = self.own.get(time, False) or not key.stay
+            if key.stay:
+                start = keys[index - 1].time - (0.0 if index or loop is None else loop)
+                self.held_from[time] = min(start, self.held_from.get(time, start))
+        if (found := repeat_of(channel, keys)) is not None:
+            start, end = found[0].start, found[0].end
+            self.repeats.add((start, end))
+            rounds = range(1, min(200, int((span - start) / (end - start)) + 1))
+            self.again |= {k.time + n * (end - start) for k in keys if start <= k.time < end for n in rounds}
+
+
 def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[str] | None = None) -> Timeline:
     """All rows of a scene, or only those of some instances."""
-    times: dict[tuple[str, str], list[float]] = {}
+    span = _span(scene)
+    facts: dict[tuple[str, str], _Facts] = {}
     keys = scene.keys_by_channel()
     for channel in scene.channels:
-        if only is not None and channel.instance_id not in only:
-            continue
-        times.setdefault((channel.instance_id, channel.owner_id), []).extend(k.time for k in keys.get(channel.id, []))
-    span = _span(scene)
+        if only is None or channel.instance_id in only:
+            own = facts.setdefault((channel.instance_id, channel.owner_id), _Facts())
+            own.read(channel, keys.get(channel.id, []), scene.loop_length, span)
+    creeps = creeps_of(scene)
+    for creep in creeps:
+        facts.setdefault(creep.node, _Facts()).creeps.add((creep.start, creep.end))
+    for offset in scene.offsets:
+        facts.setdefault((offset.instance_id, offset.owner_id), _Facts()).offsets.add((offset.start, offset.stop))
     cast = tuple(
-        Cast(i, puppets.get(i.puppet_id), tuple(_groups(scene, i, puppets, times, span)))
+        Cast(i, puppets.get(i.puppet_id), tuple(_Rows(scene, i, facts, span).groups(puppets.get(i.puppet_id))))
         for i in front_to_back(scene)
         if only is None or i.id in only
     )
-    return Timeline(scene, span, cast, tuple(_ticks(scene, span)))
+    return Timeline(scene, span, cast, tuple(_ticks(scene, span)), len(creeps))
 
 
-def _wire(scene: Scene, instance: Instance, owner: str, name: str, group: str, raw: Iterable[float], span: float,
-          is_group: bool = False, locked: bool = False, kind: OwnerKind = "bone") -> Wire:  # fmt: skip
-    merged = _merged(raw)
-    live = merged if not scene.loop else tuple(t for t in merged if t < scene.frames)
-    asleep = tuple(t for t in merged if t not in live)
-    ghosts = tuple(t + scene.frames for t in live if t + scene.frames < span) if scene.loop else ()
-    return Wire(
-        wire_id(instance.id, owner), instance.id, owner, name, group, live, ghosts, asleep, is_group, locked, kind
-    )
+class _Rows:
+    """The rows of one puppet in a scene."""
 
+    def __init__(self, scene: Scene, instance: Instance, facts: dict[tuple[str, str], _Facts], span: float) -> None:
+        self.scene, self.instance, self.facts, self.span = scene, instance, facts, span
+        self.small = frozenset(p.time for p in scene.poses if p.instance_id == instance.id and p.kind == "breakdown")
 
-def _groups(
-    scene: Scene, instance: Instance, puppets: dict[str, Puppet],
-    times: dict[tuple[str, str], list[float]], span: float,
-) -> Iterator[WireGroup]:  # fmt: skip
-    fixed = instance.locked
-    seat = _wire(
-        scene, instance, instance.id, "Seat", SEAT, times.get((instance.id, instance.id), []), span, locked=fixed
-    )
-    yield WireGroup(seat)
-    puppet = puppets.get(instance.puppet_id)
-    if puppet is None:
-        return
-    bones = [row.bone for row in walk(puppet.bones)]
-    by_id = {b.id: b for b in bones}
-    order = {b.id: i for i, b in enumerate(bones)}
-    keyed = {owner for i, owner in times if i == instance.id}
-    for area in areas(bones):
-        rows = [row for i in sorted(area.ids, key=order.__getitem__) for row in _rows(puppet, by_id[i], keyed)]
-        wires = tuple(
-            _wire(
-                scene, instance, row.owner_id, row.name, area.label, times.get((instance.id, row.owner_id), []), span,
-                locked=fixed or row.locked, kind=row.kind,
-            )
-            for row in rows
+    def wire(self, owner: str, name: str, group: str, locked: bool = False, kind: OwnerKind = "bone") -> Wire:
+        facts = self.facts.get((self.instance.id, owner), _Facts())
+        times = sorted(t for t, has_own in facts.own.items() if has_own)
+        held = ((max(0.0, start), t) for t, start in facts.held_from.items() if not facts.own[t])
+        live, ghosts, asleep = self._split(times)
+        return Wire(
+            wire_id(self.instance.id, owner), self.instance.id, owner, name, group, live,
+            tuple(sorted({*ghosts, *(t for t in facts.again if t < self.span)})), asleep, tuple(sorted(held)),
+            self.small, locked=locked, kind=kind, creeps=tuple(sorted(facts.creeps)),
+            offsets=tuple(sorted(facts.offsets)), repeats=tuple(sorted(facts.repeats)),
         )  # fmt: skip
-        union = [t for row in rows for t in times.get((instance.id, row.owner_id), [])]
-        head = _wire(scene, instance, f"@{area.label}", area.label, area.label, union, span, is_group=True)
-        yield WireGroup(head, wires)
+
+    def _split(self, times: Sequence[float]) -> tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]:
+        """Times that are played, what a loop repeats of them, and those that sleep beyond its end."""
+        if not self.scene.loop:
+            return tuple(times), (), ()
+        end = self.scene.frames
+        live = tuple(t for t in times if t < end)
+        return live, tuple(t + end for t in live if t + end < self.span), tuple(t for t in times if t >= end)
+
+    def groups(self, puppet: Puppet | None) -> Iterator[WireGroup]:
+        """The seat, then a group for each region."""
+        fixed = self.instance.locked
+        yield WireGroup(self.wire(self.instance.id, "Seat", SEAT, fixed))
+        if puppet is None:
+            return
+        bones = [row.bone for row in walk(puppet.bones)]
+        by_id = {b.id: b for b in bones}
+        order = {b.id: i for i, b in enumerate(bones)}
+        keyed = {owner for i, owner in self.facts if i == self.instance.id}
+        for area in areas(bones):
+            rows = [row for i in sorted(area.ids, key=order.__getitem__) for row in _rows(puppet, by_id[i], keyed)]
+            wires = tuple(self.wire(row.owner_id, row.name, area.label, fixed or row.locked, row.kind) for row in rows)
+            yield WireGroup(self._head(area.label, wires), wires)
+
+    def _head(self, label: str, wires: Sequence[Wire]) -> Wire:
+        """A group's own wire: every time at which something in it has a key."""
+        union = sorted({t for w in wires for t in (*w.times, *w.asleep)} | {t for w in wires for _, t in w.stays})
+        live, ghosts, asleep = self._split(union)
+        creeps = tuple(sorted({c for w in wires for c in w.creeps}))
+        owner = f"@{label}"
+        return Wire(
+            wire_id(self.instance.id, owner), self.instance.id, owner, label, label, live, ghosts, asleep,
+            small=self.small, creeps=creeps, is_group=True,
+        )  # fmt: skip
 
 
 class _Row(NamedTuple):

@@ -13,7 +13,20 @@ from gaitwire.services.jobs import JobBoard
 from gaitwire.services.workers import warm_up
 from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
-from gaitwire.web.routers import bench, floor, history, pictures, rigging, send_off, shelf, sketch
+from gaitwire.web.routers import (
+    bench,
+    floor,
+    floor_beads,
+    floor_card,
+    floor_poses,
+    floor_timing,
+    history,
+    pictures,
+    rigging,
+    send_off,
+    shelf,
+    sketch,
+)
 from gaitwire.web.safety import Guard
 from gaitwire.web.templating import STATIC
 
@@ -47,6 +60,10 @@ def create_app(workspace: Workspace) -> FastAPI:
         rigging.router,
         sketch.router,
         floor.router,
+        floor_card.router,
+        floor_beads.router,
+        floor_poses.router,
+        floor_timing.router,
         send_off.router,
         pictures.router,
         history.router,

@@ -49,6 +49,7 @@ class Message(BaseModel):
     limb: str = ""
     joint: int = Field(default=0, ge=0, le=20)
     stays: int = Field(default=0, ge=0, le=20)
+    blocking: bool = False
     began: int = 0
     """Counts gestures, so that a turn that goes round and round starts afresh with each."""
 
@@ -76,7 +77,7 @@ class Session:
         compiled = self._compiled()
         if message.began != self._began:
             nodes = tops(compiled, message.nodes) if message.gesture == "shift" else message.nodes
-            self._grips = [take(compiled, i, o, message.frame) for i, o in nodes]
+            self._grips = [take(compiled, i, o, message.frame, message.blocking) for i, o in nodes]
         if not self._grips:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)
@@ -92,7 +93,7 @@ class Session:
         if message.began == self._began:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
         self._began, self._last = message.began, wanted
-        frames = evaluate(compiled, np.array([message.frame]), wanted)
+        frames = evaluate(compiled, np.array([message.frame]), wanted, blocking=message.blocking)
         return {"values": [[*slot, value] for slot, value in wanted.items()]}, frames
 
     def reach(self, message: Message) -> Reply:
@@ -100,7 +101,7 @@ class Session:
         compiled = self._compiled()
         if message.began != self._began or self._limb is None:
             instance = message.nodes[0][0] if message.nodes else self.document_id
-            self._limb = take_limb(compiled, instance, message.limb, message.frame)
+            self._limb = take_limb(compiled, instance, message.limb, message.frame, message.blocking)
         found = reach(self._limb, (message.x, message.y), message.joint, message.stays)
         head, frames = self._shown(compiled, message, found.values)
         return {**head, "miss": found.miss}, frames

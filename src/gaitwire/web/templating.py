@@ -53,7 +53,7 @@ class Urls:
 urls = Urls()
 
 
-def _number(value: float, decimals: int = 1) -> str:
+def plain_number(value: float, decimals: int = 1) -> str:
     """A number as people type it: no noughts that say nothing, no minus nought."""
     text = f"{value:.{decimals}f}"
     if "." in text:
@@ -69,7 +69,7 @@ environment = Environment(
     lstrip_blocks=True,
 )
 environment.globals["urls"] = urls
-environment.filters["number"] = _number
+environment.filters["number"] = plain_number
 
 
 def render(template: str, **context: Any) -> str:

@@ -50,11 +50,14 @@ class Grip:
         return dx * math.cos(a) + dy * math.sin(a), -dx * math.sin(a) + dy * math.cos(a)
 
 
-def take(compiled: CompiledScene, instance_id: str, owner_id: str, frame: float) -> Grip:
-    """Take hold of a node at a frame; raises InvalidInputError if it is not in the scene."""
+def take(compiled: CompiledScene, instance_id: str, owner_id: str, frame: float, blocking: bool = False) -> Grip:
+    """Take hold of a node as a frame shows it, with or without in-betweens.
+
+    Raises InvalidInputError if it is not in the scene.
+    """
     for island in compiled.islands:
         if (instance_id, owner_id) in island.node_keys:
-            return _grip(island, island.node_keys.index((instance_id, owner_id)), frame)
+            return _grip(island, island.node_keys.index((instance_id, owner_id)), frame, blocking)
     raise InvalidInputError("This bone is not in the scene.", "Choose another.")
 
 
@@ -70,8 +73,8 @@ def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tupl
     return [node for node in nodes if node not in carried]
 
 
-def _grip(island: Island, node: int, frame: float) -> Grip:
-    values = sample_values(island, shown_times(island, np.array([frame])))
+def _grip(island: Island, node: int, frame: float, blocking: bool) -> Grip:
+    values = sample_values(island, shown_times(island, np.array([frame]), blocking))
     world = world_matrices(island.skeleton, values)
     parent = int(island.skeleton.parent[node])
     named = {name: float(v) for name, v in zip(NODE_PROPERTIES, values[node, :, 0], strict=True)}

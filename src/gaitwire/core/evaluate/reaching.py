@@ -52,20 +52,22 @@ class Reach:
     miss: float
 
 
-def take_limb(compiled: CompiledScene, instance_id: str, limb_id: str, frame: float) -> LimbGrip:
-    """Take hold of a limb at a frame; raises InvalidInputError where it is not there or too short."""
+def take_limb(
+    compiled: CompiledScene, instance_id: str, limb_id: str, frame: float, blocking: bool = False
+) -> LimbGrip:
+    """Take hold of a limb as a frame shows it; raises InvalidInputError where it is not there or too short."""
     for island in compiled.islands:
         puppet: Puppet = island.source[1]
         limb = next((i for i in puppet.limbs if i.id == limb_id), None)
         if limb is not None and island.node_keys and island.node_keys[0][0] == instance_id:
-            return _grip(island, instance_id, puppet, limb, frame)
+            return _grip(island, instance_id, puppet, limb, shown_times(island, np.array([frame]), blocking))
     raise InvalidInputError("This limb is not in the scene.", "Choose another.")
 
 
-def _grip(island: Island, instance_id: str, puppet: Puppet, limb: Limb, frame: float) -> LimbGrip:
+def _grip(island: Island, instance_id: str, puppet: Puppet, limb: Limb, frames: FloatArray) -> LimbGrip:
     chain = limb_chain(puppet, limb)
     nodes = [island.node_keys.index((instance_id, b.id)) for b in chain]
-    values = sample_values(island, shown_times(island, np.array([frame])))
+    values = sample_values(island, frames)
     world = world_matrices(island.skeleton, values)[..., 0]
     last = chain[-1]
     ex, ey = limb_end(puppet, limb)

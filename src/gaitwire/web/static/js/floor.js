@@ -1,14 +1,20 @@
 // The Floor: posing on the stage, beads on the wires, playing.
-import { typing } from "./common.js";
+import { installChart } from "./chart.js";
 import { installCurve } from "./curve.js";
 import { post, remark, settled } from "./edits.js";
+import { installFloorMap } from "./floormap.js";
+import { installKeys } from "./floorkeys.js";
+import { installHolding } from "./holding.js";
+import { installPlaybar } from "./playbar.js";
 import { Player } from "./player.js";
+import { installPoses } from "./poseacts.js";
 import { PoseStrip } from "./posestrip.js";
 import { Poser } from "./posing.js";
 import { installSplitter } from "./splitter.js";
 import { installProbe } from "./probe.js";
 import { Stage } from "./stage.js";
 import { Timeline } from "./timeline.js";
+import { installWireFind } from "./wirefind.js";
 import { Wires } from "./wires.js";
 
 const base = document.body.dataset.base;
@@ -18,6 +24,7 @@ const chosen = new Map();
 let info = null;
 let taken = null;
 let drawing = 0;
+let pose = ""; // the chosen pose's id
 
 const nodeKey = ([instance, owner]) => `${instance}:${owner}`;
 const nodes = () => [...chosen.values()];
@@ -27,10 +34,18 @@ const timeline = new Timeline({
   onChoose: () => showCard(),
   onMove: (by) => slide(by),
   onZoom: () => showPoses(),
+  onSpan: () => showCard(),
 });
 const player = new Player({ base, stage, onFrame, onState });
-const poses = new PoseStrip({ stage, timeline, player, onSeek: (frame) => seek(frame) });
-const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop() });
+const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
+const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), blocking: () => player.blocking });
+const first = () => info?.first ?? 0;
+const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
+const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
+const playbar = installPlaybar({ player, first, changed: load });
+const finding = installWireFind(timeline);
+const bodymap = installFloorMap({ base, choose, subject, keyedAt });
+installChart((index, share) => beadEdit("tick", { index, share }));
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beadEdit("shape", { x1, y1, x2, y2 }));
 
 // ── what is shown ──
@@ -57,8 +72,49 @@ function present(fresh) {
   if (!stage.fitted) fit();
   setScenery();
   timeline.restore();
+  finding.apply();
+  playbar.paint();
   takePicked();
+  if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
+  bodymap.fetch(true);
 }
+
+/** With bones, all that hangs from them, at any depth. */
+function hangers(list) {
+  const wanted = new Map(list.map((node) => [nodeKey(node), node]));
+  for (const node of info.nodes.filter(Boolean)) { // parents stand before their children
+    if (wanted.has(`${node.instance}:${node.parent}`)) wanted.set(`${node.instance}:${node.id}`, [node.instance, node.id]);
+  }
+  return [...wanted.values()];
+}
+
+/** Every wire that is there and not locked, seats among them. */
+function shownNodes() {
+  const rows = document.querySelectorAll(".wirerow.bone:not(.locked):not(.away), .seat .wirerow:not(.locked):not(.away)");
+  return [...rows].map((row) => [row.dataset.instance, row.dataset.owner]);
+}
+
+/** Ids of what has a bead on this frame. */
+function keyedAt(instance) {
+  const found = new Set();
+  for (const row of document.querySelectorAll(".wirerow.bone")) {
+    if (row.dataset.instance !== instance) continue;
+    if ([...row.querySelectorAll(".bead")].some((bead) => Math.abs(bead.dataset.time - player.frame) < 1e-6)) found.add(row.dataset.owner);
+  }
+  return found;
+}
+
+/** Nothing chosen: the card is about the scene. */
+function toScene() { timeline.picked.set([]); choose([]); return showCard(); }
+
+function choosePose(id) {
+  pose = id;
+  poses.choose(id);
+  if (id) { chosen.clear(); timeline.picked.set([]); }
+  showChosen();
+}
+
+function pickPose(id, frame) { seek(frame); choosePose(id); }
 
 function parentOf(instance, owner) { return info.nodes.find((node) => node?.instance === instance && node.id === owner)?.parent; }
 
@@ -95,7 +151,7 @@ function onFrame(frame) {
   const shown = frame + (info?.first ?? 0);
   document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
   document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
-  if (!player.playing) later();
+  if (!player.playing) { later(); bodymap.beads(); }
 }
 
 let waiting = 0, asking = 0;
@@ -112,6 +168,7 @@ function onState(playing) {
 
 function showChosen() {
   wires.mark(new Set(nodes().map(nodeKey)));
+  bodymap.mark(new Set(nodes().filter(([instance]) => instance === bodymap.whose()).map(([, owner]) => owner)));
   const picked = (row) => chosen.has(`${row.dataset.instance}:${row.dataset.owner}`);
   for (const row of document.querySelectorAll(".wirerow")) {
     const members = row.dataset.owner.startsWith("@") ? row.closest(".tl-group").querySelectorAll(".bone") : [row];
@@ -124,7 +181,8 @@ async function showCard() {
   clearTimeout(waiting);
   waiting = 0;
   asking += 1;
-  const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list) };
+  const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list), pose };
+  if (timeline.span) [values.since, values.until] = timeline.span;
   await window.htmx.ajax("POST", `${base}/card`, { target: "#card", source: "#card", swap: "innerMorph", values });
   asking -= 1;
   drawCurve();
@@ -137,16 +195,20 @@ function choose(list, add = false) {
     else chosen.set(nodeKey(node), node);
   }
   if (list.length && timeline.picked.size) timeline.picked.set([]);
+  if (pose) { pose = ""; poses.choose(""); }
   showChosen();
   const whose = subject();
   if (poses.subject?.instance !== whose?.instance) showPoses();
   const tab = document.getElementById("to-bench");
   if (tab && whose) tab.href = whose.bench;
+  bodymap.fetch();
 }
 
 // ── edits ──
 
-function commit(frame, values) { return post(`${base}/values`, { frame, values: JSON.stringify(values) }); }
+function commit(frame, values) {
+  return post(`${base}/values`, { frame, values: JSON.stringify(values), nodes: JSON.stringify(nodes()), blocking: String(player.blocking) });
+}
 
 function beadEdit(action, values = {}) {
   if (!timeline.picked.size) { remark("Choose some beads on the wires first.", "error"); return null; }
@@ -155,26 +217,47 @@ function beadEdit(action, values = {}) {
 
 function slide(by) { return by ? beadEdit("move", { by }) : null; }
 
+/** A typed number of the card, or NaN with a word about it. */
+function typed(id) {
+  const number = Number(document.getElementById(id).value.replace(",", "."));
+  if (!Number.isFinite(number)) remark("Type a number.", "error");
+  return number;
+}
+
 function slideTyped(sign) {
-  const by = Number(document.getElementById("slide-by").value.replace(",", "."));
+  const by = typed("slide-by");
   if (Number.isFinite(by)) slide(sign * by);
-  else remark("Type a number of frames.", "error");
 }
 
 const ACTS = {
   "key-pose"() {
     if (chosen.size) post(`${base}/key-pose`, { frame: player.frame, nodes: JSON.stringify(nodes()) });
-    else remark("Choose the bones to key first.", "error");
+    else posing.keyWhole();
   },
   "their-beads": () => chooseBeads(),
   earlier: () => slideTyped(-1),
   later: () => slideTyped(1),
   copy: () => beadEdit("copy", { frame: player.frame }),
-  delete: () => beadEdit("delete"),
-  "take-curve"() { taken = timeline.picked.list.slice(0, 1); remark("This curve was taken. Choose other beads and reuse it."); },
+  delete() {
+    if (pose && !timeline.picked.size) posing.acts["pose-delete"]();
+    else beadEdit("delete");
+  },
+  reverse: () => beadEdit("reverse"),
+  snap: () => beadEdit("snap"),
+  scale() {
+    const factor = typed("scale-by");
+    if (Number.isFinite(factor)) beadEdit("scale", { factor, about: player.frame, whole: String(document.getElementById("scale-whole").checked) });
+  },
+  stagger() {
+    const by = typed("stagger-by");
+    if (Number.isFinite(by)) beadEdit("stagger", { by });
+  },
+  ...posing.acts,
+  ...holding.acts,
+  "take-curve"() { taken = timeline.picked.list.slice(0, 1); remark("This spacing was taken. Choose other beads and reuse it."); },
   "reuse-curve"() {
     if (taken) beadEdit("reuse", { source: JSON.stringify(taken) });
-    else remark("No curve was taken yet: choose a bead and take its curve.", "error");
+    else remark("No spacing was taken yet: choose a bead and take its spacing.", "error");
   },
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },
@@ -198,15 +281,25 @@ document.getElementById("card").addEventListener("change", (event) => {
     input.value = "";
   }
   if (kind === "part" && value) keyPart(input, input.name, value);
-  else if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value });
+  else if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value, blocking: String(player.blocking) });
+  else if (kind === "pose") posing.set(input.name, value);
   else if (kind === "scene") post(`${base}/set`, { field: input.name, value });
   else if (kind === "instance") post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value });
+});
+
+// Enter sets the value, also one that is there already and has no key yet; then the keys are the stage's again.
+document.getElementById("card").addEventListener("keydown", (event) => {
+  const { target: input } = event;
+  if (event.key !== "Enter" || !input.matches("input:not([type=checkbox])")) return;
+  if (input.dataset.set === "value" && input.value === input.defaultValue) input.dispatchEvent(new Event("change", { bubbles: true }));
+  input.blur();
+  stage.host.focus({ preventScroll: true });
 });
 
 /** Key what a part shows, or where it lies in the order. */
 function keyPart(element, field, value) {
   const { partOf } = element.closest("[data-part-of]").dataset;
-  post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify([[nodes()[0][0], partOf]]), field, value });
+  post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify([[nodes()[0][0], partOf]]), field, value, blocking: String(player.blocking) });
 }
 
 document.addEventListener("click", (event) => {
@@ -216,6 +309,8 @@ document.addEventListener("click", (event) => {
   if (button) ACTS[button.dataset.act](button);
   const ease = event.target.closest?.("[data-ease]")?.dataset.ease;
   if (ease) beadEdit("ease", { ease });
+  const space = event.target.closest?.("[data-space]")?.dataset.space;
+  if (space) beadEdit("space", { name: space });
   const tool = event.target.closest?.(".tool[data-tool]");
   if (tool) poser.setTool(tool.dataset.tool);
   const pick = event.target.closest?.(".wirename .pick");
@@ -246,39 +341,30 @@ function step(by) {
   seek(info.loop ? (next + info.frames) % info.frames : next);
 }
 
+function nextPose(direction) {
+  const to = poses.next(direction, player.frame);
+  if (to !== undefined) seek(to);
+}
+
 /** Shift what is chosen by screen-wise steps of a pixel of the stage. */
 function nudge([dx, dy], by) {
   if (chosen.size) post(`${base}/nudge`, { frame: player.frame, nodes: JSON.stringify(nodes()), dx: dx * by, dy: dy * by });
 }
 
-const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const zoom = (factor) => timeline.zoomTo(timeline.ppf * factor);
 
-const KEYS = {
-  " ": () => player.toggle(), ",": () => step(-1), ".": () => step(1), "[": () => nextBead(-1), "]": () => nextBead(1),
-  PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1),
-  Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
-  t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"), e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
-  p: ACTS["key-pose"], d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,
-  Escape: () => { timeline.picked.set([]); choose([]); },
-  h: () => document.getElementById("wires-shown").click(), f: fit,
-  "+": () => timeline.zoomTo(timeline.ppf * 1.3), "=": () => timeline.zoomTo(timeline.ppf * 1.3), "-": () => timeline.zoomTo(timeline.ppf / 1.3),
-};
-
-document.addEventListener("keydown", (event) => {
-  if (typing(event) || event.ctrlKey || event.metaKey || event.defaultPrevented || !info) return;
-  if (event.altKey && (event.key === "ArrowLeft" || event.key === "ArrowRight")) {
-    event.preventDefault();
-    slide((event.key === "ArrowLeft" ? -1 : 1) * (event.shiftKey ? 5 : 1));
-    return;
-  }
-  if (ARROWS[event.key] && event.target === stage.host) {
-    event.preventDefault();
-    nudge(ARROWS[event.key], event.shiftKey ? 10 : 1);
-    return;
-  }
-  const onButton = event.target.closest?.("button, a, [role=button]") && (event.key === " " || event.key === "Enter");
-  const work = KEYS[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-  if (work && !onButton) { event.preventDefault(); work(); }
+installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
+  "Space": () => player.toggle(), ",": () => step(-1), ".": () => step(1),
+  "[": () => nextPose(-1), "]": () => nextPose(1), "{": () => nextBead(-1), "}": () => nextBead(1),
+  PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1), Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
+  t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
+  e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
+  p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,
+  y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
+  "Alt+ArrowLeft": () => slide(-1), "Alt+ArrowRight": () => slide(1), "Shift+Alt+ArrowLeft": () => slide(-5), "Shift+Alt+ArrowRight": () => slide(5),
+  Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,
+  "+": () => zoom(1.3), "=": () => zoom(1.3), "-": () => zoom(1 / 1.3),
 });
 
 document.getElementById("play").addEventListener("click", () => player.toggle());

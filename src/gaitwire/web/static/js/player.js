@@ -9,6 +9,9 @@ export class Player {
     this.all = null;
     this.playing = false;
     this.shown = 0;
+    this.speed = 1;
+    this.range = null; // first and last frame that are played, or null for all
+    this.blocking = false;
   }
 
   /** Fetch the state, its frame in view first, then all of them; whether no later call overtook this one. */
@@ -19,13 +22,13 @@ export class Player {
     do { // the scene may change between two answers: both must be of one state
       info = await fetchInfo();
       frame = Math.min(this.frame, info.frames - 1);
-      one = await this.#fetch(`?at=${frame}`);
+      one = await this.#fetch(`at=${frame}`);
       if (this.ticket !== ticket) return false;
     } while (one.stamp !== info.stamp);
     Object.assign(this, { info, frame, all: null, one });
     present(info);
     this.show();
-    const all = await this.#fetch("");
+    const all = await this.#fetch();
     if (this.ticket !== ticket) return false;
     if (all.stamp !== info.stamp) return this.load(fetchInfo, present);
     this.all = all;
@@ -34,12 +37,15 @@ export class Player {
     return true;
   }
 
-  async #fetch(query) { return new Frames(await (await fetch(`${this.base}/frames.bin${query}`)).arrayBuffer()); }
+  async #fetch(query = "") {
+    const view = this.blocking ? "blocking=true&" : "";
+    return new Frames(await (await fetch(`${this.base}/frames.bin?${view}${query}`)).arrayBuffer());
+  }
 
   seek(frame) {
     if (!this.info) return;
     this.frame = Math.max(0, Math.min(this.info.frames - 1, frame));
-    if (this.playing) this.began = performance.now() - (this.frame / this.info.rate) * 1000;
+    this.#begin();
     this.show();
     this.onFrame(this.frame);
   }
@@ -53,23 +59,42 @@ export class Player {
 
   play() {
     if (!this.all || this.info.frames < 2) return;
-    if (!this.info.loop && this.frame >= this.info.frames - 1) this.frame = 0;
+    const [first, last] = this.ends;
+    if (this.frame < first || this.frame > last || (this.frame === last && !this.#again)) this.frame = first;
     this.playing = true;
     this.shown = 0;
     this.started = performance.now();
-    this.began = this.started - (this.frame / this.info.rate) * 1000;
+    this.#begin();
     this.onState(true);
     requestAnimationFrame((now) => this.#tick(now));
   }
 
+  get ends() { return this.range ?? [0, this.info.frames - 1]; }
+
+  get #again() { return this.info.loop || this.info.bounce || this.range !== null; }
+
+  setRange(range) { this.range = range; this.#begin(); }
+
+  setSpeed(speed) { this.speed = speed; this.#begin(); }
+
+  /** The clock starts anew from the frame that is shown. */
+  #begin() { Object.assign(this, { began: performance.now(), from: this.frame }); }
+
+  /** The frame to be seen so many frames after the first one of what is played; null beyond the end. */
+  #at(since) {
+    const [first, last] = this.ends, long = last - first + 1;
+    if (since < long) return first + since;
+    if (!this.#again) return null;
+    if (!this.info.bounce || this.info.loop) return first + (since % long);
+    const there = since % Math.max(1, 2 * long - 2);
+    return first + (there < long ? there : 2 * long - 2 - there);
+  }
+
   #tick(now) {
     if (!this.playing) return;
-    const { frames, rate, loop } = this.info;
-    let frame = Math.floor((Math.max(0, now - this.began) / 1000) * rate);
-    if (frame >= frames) {
-      if (!loop) { this.seek(frames - 1); this.stop(); return; }
-      frame %= frames;
-    }
+    const since = this.from - this.ends[0] + (Math.max(0, now - this.began) / 1000) * this.info.rate * this.speed;
+    const frame = this.#at(Math.max(0, Math.floor(since)));
+    if (frame === null) { this.seek(this.ends[1]); this.stop(); return; }
     if (frame !== this.frame) {
       this.frame = frame;
       this.show();

@@ -1,59 +1,137 @@
-// The row of poses above the wires: one puppet at the frames where most of it is keyed.
+// The row of poses above the wires: one puppet wherever its whole body has a pose. Tiles are dragged to retime them.
 import { shownOf } from "./shown.js";
 
 const WIDE = 62, TALL = 66;
 
 const EDGE = 19; // px: the middle of the first tile, which is held clear of the names
 
-/** Of times with weights, those whose tiles fit side by side, the heaviest first. */
-function spread(counts, ppf) {
-  const taken = [], place = (time) => Math.max(time * ppf, EDGE);
-  for (const [time] of [...counts].sort(([a, m], [b, n]) => n - m || a - b)) {
-    if (taken.every((other) => Math.abs(place(other) - place(time)) >= WIDE + 6)) taken.push(time);
+/** Of poses, those whose tiles fit side by side, the chosen one and extremes first. */
+function spread(poses, ppf, chosen) {
+  const taken = [], place = ({ time }) => Math.max(time * ppf, EDGE);
+  const weight = (pose) => (pose.id && pose.id === chosen ? 2 : pose.kind === "breakdown" ? 0 : 1);
+  for (const pose of [...poses].sort((a, b) => weight(b) - weight(a) || a.time - b.time)) {
+    if (taken.every((other) => Math.abs(place(other) - place(pose)) >= WIDE + 6)) taken.push(pose);
   }
-  return taken.sort((a, b) => a - b);
+  return taken.sort((a, b) => a.time - b.time);
 }
 
 export class PoseStrip {
-  constructor({ stage, timeline, player, onSeek }) {
-    Object.assign(this, { stage, timeline, player, onSeek, shown: [] });
-    document.addEventListener("click", (event) => {
+  constructor({ stage, timeline, player, onPick }) {
+    Object.assign(this, { stage, timeline, player, onPick, onMove() {}, chosen: "", drag: null });
+    document.addEventListener("pointerdown", (event) => this.#down(event));
+    document.addEventListener("pointermove", (event) => this.#move(event));
+    document.addEventListener("pointerup", () => this.#up());
+    document.addEventListener("keydown", (event) => this.#keys(event), { capture: true });
+    document.addEventListener("click", (event) => { // by the keyboard; the pointer's own clicks were picks already
       const tile = event.target.closest?.("#poses .pose");
-      if (tile) this.onSeek(Number(tile.dataset.frame));
+      if (tile && event.detail === 0) this.#pick(tile);
     });
   }
 
-  /** Draw the poses of a puppet: { instance, name }, or null for none. */
+  /** Draw the poses of a puppet: { instance, name, poses, found }, or null for none. */
   show(subject) {
     this.subject = subject;
     const host = document.getElementById("poses");
     const { all } = this.player;
-    const counts = subject && all ? this.timeline.counts((instance) => instance === subject.instance).filter(([time]) => time < all.count) : [];
-    const frames = [...new Set(spread(counts, this.timeline.ppf).map(Math.round))].filter((frame) => frame < (all?.count ?? 0));
-    document.getElementById("poses-of").textContent = subject ? `${subject.name} · ${counts.length} keyed` : "";
-    host.replaceChildren(...frames.map((frame) => this.#tile(frame)));
-    const box = frames.length ? this.#box(frames) : null;
-    for (const tile of host.children) this.#draw(tile.querySelector("canvas"), Number(tile.dataset.frame), box);
+    const marked = subject?.poses ?? [], found = (subject?.found ?? []).map((time) => ({ id: "", time, name: "", kind: "extreme" }));
+    this.list = (marked.length ? marked : found).filter(({ time }) => all && time < all.count);
+    document.getElementById("poses-of").textContent = subject ? `${subject.name} · ${this.list.length}${marked.length ? "" : " found"}` : "";
+    document.getElementById("mark-poses").hidden = marked.length > 0 || found.length === 0;
+    const tiles = spread(this.list, this.timeline.ppf, this.chosen);
+    const notches = this.list.filter((pose) => !tiles.includes(pose)).map((pose) => this.#notch(pose));
+    host.replaceChildren(...notches, ...tiles.map((pose) => this.#tile(pose)));
+    const box = tiles.length ? this.#box(tiles.map(({ time }) => Math.round(time))) : null;
+    for (const tile of host.querySelectorAll(".pose")) this.#draw(tile.querySelector("canvas"), Math.round(tile.dataset.frame), box);
     this.at(this.frame);
   }
 
   at(frame) {
     this.frame = frame;
-    for (const tile of document.querySelectorAll("#poses .pose")) tile.classList.toggle("here", Number(tile.dataset.frame) === frame);
+    for (const tile of document.querySelectorAll("#poses .pose")) {
+      tile.classList.toggle("here", Number(tile.dataset.frame) === frame);
+      tile.classList.toggle("chosen", tile.dataset.pose !== "" && tile.dataset.pose === this.chosen);
+    }
   }
 
-  #tile(frame) {
+  choose(id) {
+    this.chosen = id;
+    this.at(this.frame);
+  }
+
+  /** The next pose's time to either side; around the loop. */
+  next(direction, here) {
+    const times = (this.list ?? []).map(({ time }) => time);
+    if (direction > 0) return times.find((time) => time > here + 1e-6) ?? times[0];
+    return times.findLast((time) => time < here - 1e-6) ?? times.at(-1);
+  }
+
+  #tile({ id, time, name, kind }) {
     const tile = document.createElement("button");
     tile.type = "button";
-    tile.className = "pose";
-    tile.dataset.frame = frame;
-    tile.style.setProperty("--time", frame);
-    const shown = frame + this.player.info.first;
-    tile.setAttribute("aria-label", `Pose at frame ${shown}`);
+    tile.className = `pose ${kind} ${id ? "" : "loose"}`;
+    Object.assign(tile.dataset, { frame: time, pose: id });
+    tile.style.setProperty("--time", time);
+    const shown = Number((time + this.player.info.first).toFixed(2));
+    tile.setAttribute("aria-label", `${name || (kind === "breakdown" ? "Breakdown" : "Pose")} at frame ${shown}`);
+    if (id) tile.title = "Drag to retime it; what lies between moves in proportion. Arrows move it by a frame.";
     const label = document.createElement("span");
-    label.textContent = shown;
+    label.textContent = name || shown;
     tile.append(document.createElement("canvas"), label);
     return tile;
+  }
+
+  #notch({ time }) {
+    const mark = document.createElement("i");
+    mark.className = "posenotch";
+    mark.style.setProperty("--time", time);
+    return mark;
+  }
+
+  #pick(tile) { this.onPick(tile.dataset.pose, Number(tile.dataset.frame)); }
+
+  #down(event) {
+    const tile = event.target.closest?.("#poses .pose");
+    if (!tile || event.button !== 0) return;
+    event.preventDefault();
+    tile.focus();
+    this.drag = { tile, from: event.clientX, time: Number(tile.dataset.frame), by: 0 };
+  }
+
+  #move(event) {
+    const { drag } = this;
+    if (!drag?.tile.dataset.pose) return;
+    drag.by = Math.round((event.clientX - drag.from) / this.timeline.ppf);
+    drag.tile.style.setProperty("--time", drag.time + drag.by);
+    drag.tile.querySelector("span").textContent = drag.time + drag.by + this.player.info.first;
+    drag.tile.classList.toggle("moving", drag.by !== 0);
+  }
+
+  #up() {
+    const { drag } = this;
+    this.drag = null;
+    if (!drag) return;
+    if (!drag.by) { this.#pick(drag.tile); return; }
+    this.#retime(drag.tile, drag.time + drag.by);
+  }
+
+  /** Retime, and show the strip as it stands if that is refused. */
+  async #retime(tile, to) {
+    if (!(await this.onMove(tile.dataset.pose, to))) this.show(this.subject);
+  }
+
+  #keys(event) {
+    const tile = event.target.closest?.("#poses .pose");
+    if (event.key === "Escape" && this.drag) {
+      event.preventDefault();
+      this.drag = null;
+      this.show(this.subject);
+      return;
+    }
+    const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!tile?.dataset.pose || !step || event.altKey || event.ctrlKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    this.#retime(tile, Number(tile.dataset.frame) + step);
   }
 
   /** Parts of the subject at a frame, back to front, with their matrices. */

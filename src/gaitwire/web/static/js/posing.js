@@ -110,11 +110,11 @@ export class Poser {
     if (!g.nodes) return;
     const [x, y] = this.stage.toStage(event);
     if (g.pull) {
-      this.live.send({ kind: "reach", limb: g.pull.limb.id, joint: g.pull.joint, stays: 0, x, y, frame: g.frame, nodes: g.nodes, began: g.began });
+      this.live.send({ kind: "reach", limb: g.pull.limb.id, joint: g.pull.joint, stays: 0, x, y, frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking() });
       return;
     }
     const step = event.shiftKey && this.tool === "turn" ? 5 : 0;
-    this.live.send({ kind: "pose", gesture: g.pin ? "shift" : this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step });
+    this.live.send({ kind: "pose", gesture: g.pin ? "shift" : this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
   }
 
   #answer(head, frames, message) {

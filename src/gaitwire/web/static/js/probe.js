@@ -12,6 +12,7 @@ export function installProbe(stage, wires, more) {
       const item = wires.items.find((one) => one.node.name === name);
       return item && { at: item.at, end: item.end ?? null };
     },
+    index: (name) => wires.items.find((one) => one.node.name === name)?.index,
     stage,
   };
   window.gaitwire = Object.defineProperties(probe, Object.getOwnPropertyDescriptors(more));

@@ -6,8 +6,9 @@ const section = () => document.getElementById("wires");
 const LEFT = 172, PAD = 16;
 
 export class Timeline {
-  constructor({ onSeek, onChoose, onMove, onZoom }) {
-    Object.assign(this, { onSeek, onMove, onZoom });
+  constructor({ onSeek, onChoose, onMove, onZoom, onSpan }) {
+    Object.assign(this, { onSeek, onMove, onZoom, onSpan });
+    this.span_ = null;
     this.picked = new Picked(onChoose);
     this.folds = new Map();
     this.ppf = 0;
@@ -25,14 +26,24 @@ export class Timeline {
   }
 
   get frames() { return Number(section().dataset.frames); }
-  get span() { return Number(section().dataset.span); }
+  get length() { return Number(section().dataset.span); }
+  /** The stretch of frames marked by hand, [from, to], or null. */
+  get span() { return this.span_; }
+
+  set span(ends) {
+    this.span_ = ends;
+    const band = document.getElementById("span");
+    band.hidden = ends === null;
+    if (ends) { band.style.setProperty("--from", ends[0]); band.style.setProperty("--long", ends[1] - ends[0]); }
+  }
+
   get loops() { return section().dataset.loop === "true"; }
 
   /** After the server has sent wires anew: what the page alone knows is put on again. */
   restore() {
     const root = section();
-    root.style.setProperty("--span", this.span);
-    if (!this.ppf) this.ppf = Math.max(3, Math.min(30, (scroller().clientWidth - LEFT - PAD - 60) / this.span));
+    root.style.setProperty("--span", this.length);
+    if (!this.ppf) this.ppf = Math.max(3, Math.min(30, (scroller().clientWidth - LEFT - PAD - 60) / this.length));
     for (const group of root.querySelectorAll("[data-fold]")) this.#fold(group, this.folds.get(group.dataset.fold) ?? group.dataset.shut === "true");
     if (root.scroller !== scroller()) {
       root.scroller = scroller();
@@ -42,6 +53,7 @@ export class Timeline {
     this.zoomTo(this.ppf);
     this.setFrame(this.frame);
     this.picked.show();
+    this.span = this.span_;
   }
 
   setFrame(frame) {
@@ -129,11 +141,18 @@ export class Timeline {
   #down(event) {
     if (event.button !== 0 || !event.target.closest?.("#wires")) return;
     const { target } = event;
-    if (target.closest("#ruler")) { this.drag = { kind: "seek" }; this.#seek(event); }
+    if (event.altKey && !target.closest(".wirename, .tl-corner, .poses, #overview, button")) this.#startSpan(event);
+    else if (target.closest("#ruler")) { this.drag = { kind: "seek" }; this.#seek(event); }
     else if (target.closest("#overview")) this.#grabOverview(event);
     else if (target.closest(".bead")) this.#grabBead(event, target.closest(".bead"));
     else if (!target.closest(".wirename, .tl-head, button")) this.#startBox(event);
     if (this.drag) event.preventDefault();
+  }
+
+  #startSpan(event) {
+    const at = Math.max(0, Math.round(this.#frameAt(event)));
+    this.drag = { kind: "span", at, was: this.span };
+    this.span = null;
   }
 
   #seek(event) {
@@ -166,7 +185,10 @@ export class Timeline {
     const { drag } = this;
     if (!drag) return;
     if (drag.kind === "seek") this.#seek(event);
-    else if (drag.kind === "beads") {
+    else if (drag.kind === "span") {
+      const now = Math.max(0, Math.round(this.#frameAt(event)));
+      this.span = now === drag.at ? null : [Math.min(now, drag.at), Math.max(now, drag.at)];
+    } else if (drag.kind === "beads") {
       drag.by = Math.round((event.clientX - drag.from) / this.ppf);
       this.picked.offset(drag.by * this.ppf);
     } else if (drag.kind === "box") this.#sizeBox(event);
@@ -187,16 +209,17 @@ export class Timeline {
     const { edge, from, scroll, ppf } = this.drag;
     const share = (event.clientX - from) / bar.width;
     if (!edge) { box.scrollLeft = scroll + share * (box.scrollWidth - LEFT); return; }
-    const seen = (box.clientWidth - LEFT) / (ppf * this.span);
+    const seen = (box.clientWidth - LEFT) / (ppf * this.length);
     const next = Math.max(0.02, seen + (edge === "right" ? share : -share));
-    this.zoomTo((box.clientWidth - LEFT) / (this.span * next), edge === "right" ? LEFT : box.clientWidth);
+    this.zoomTo((box.clientWidth - LEFT) / (this.length * next), edge === "right" ? LEFT : box.clientWidth);
   }
 
   #up() {
     const { drag } = this;
     this.drag = null;
     if (!drag) return;
-    if (drag.kind === "beads") {
+    if (drag.kind === "span") this.onSpan();
+    else if (drag.kind === "beads") {
       this.picked.offset(0);
       if (drag.by) this.onMove(drag.by);
       else if (drag.alone) this.picked.choose([drag.alone], false);
@@ -217,6 +240,7 @@ export class Timeline {
     event.preventDefault();
     this.picked.offset(0);
     this.drag.box?.remove();
+    if (this.drag.kind === "span") this.span = this.drag.was;
     this.drag = null;
   }
 

@@ -1,0 +1,100 @@
+"""What edits on the Floor are read from and answered with, shared by its routers."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Sequence
+from typing import Annotated
+
+from fastapi import Depends, Form
+from pydantic import TypeAdapter, ValidationError
+from starlette.responses import HTMLResponse
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.services.floor import Floor
+from gaitwire.services.scene_gestures import Bead, Node
+from gaitwire.services.wires import Wire, build_timeline
+from gaitwire.services.workspace import Workspace
+from gaitwire.web.context import Revision, Space, Standing, standing
+from gaitwire.web.routers.fragments import FRAGMENTS, answer
+from gaitwire.web.templating import render
+
+
+def _floor(workspace: Space, scene_id: str, revision: Revision = None) -> Floor:
+    return Floor(workspace, scene_id, revision)
+
+
+Gestures = Annotated[Floor, Depends(_floor)]
+Text = Annotated[str, Form(max_length=2_000_000)]
+Frame = Annotated[float, Form(allow_inf_nan=False, ge=-1e5, le=1e5)]
+_BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[str, str, float]])
+_NODES: TypeAdapter[list[tuple[str, str]]] = TypeAdapter(list[tuple[str, str]])
+
+
+def read_beads(text: str) -> list[Bead]:
+    """Beads as the page posts them; raises InvalidInputError."""
+    try:
+        return [Bead(*row) for row in _BEADS.validate_json(text)]
+    except ValidationError:
+        raise InvalidInputError(
+            "The chosen beads could not be read.", "Reload the page and choose them again."
+        ) from None
+
+
+def read_nodes(text: str) -> list[Node]:
+    """Chosen nodes as the page posts them; raises InvalidInputError."""
+    try:
+        return _NODES.validate_json(text)[:500]
+    except ValidationError:
+        raise InvalidInputError(
+            "The chosen bones could not be read.", "Reload the page and choose them again."
+        ) from None
+
+
+def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str) -> HTMLResponse:
+    """The whole timeline: after undo, or when its rows or its length changed."""
+    scene = workspace.scene(state.document_id)
+    text = render("floor/wires.html", scene=scene, timeline=build_timeline(scene, workspace.cast(scene)))
+    return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more)
+
+
+FRAGMENTS["scene"] = _fragments
+
+
+def all_wires(floor: Floor, remark: str = "", picked: Sequence[Bead] | None = None) -> HTMLResponse:
+    state = standing(floor.workspace, "scene", floor.scene_id)
+    return _fragments(floor.workspace, state, remark, *_picked(picked))
+
+
+def _picked(beads: Sequence[Bead] | None) -> list[str]:
+    """The beads to choose now, for the page; None: those that are chosen stay so."""
+    if beads is None:
+        return []
+    text = render("floor/picked.html", beads=json.dumps([list(b) for b in beads]))
+    return [f'<hx-partial hx-target="#picked" hx-swap="outerHTML">{text}</hx-partial>']
+
+
+def some_wires(
+    floor: Floor, owners: Iterable[Node], picked: Sequence[Bead] | None = None, remark: str = ""
+) -> HTMLResponse:
+    """Only the wires that changed, with their groups' own; and the beads to choose now."""
+    scene = floor.scene
+    wanted = set(owners)
+    timeline = build_timeline(scene, floor.workspace.cast(scene), {instance for instance, _ in wanted})
+    touched: list[Wire] = []
+    found: set[tuple[str, str]] = set()
+    for member in timeline.cast:
+        for group in member.groups:
+            rows = [w for w in (group.head, *group.wires) if (w.instance_id, w.owner_id) in wanted]
+            found |= {(w.instance_id, w.owner_id) for w in rows}
+            if rows and group.head not in rows:
+                rows.append(group.head)
+            touched += rows
+    if found != wanted:  # a part without keys has no wire of its own any more
+        return all_wires(floor, remark, picked)
+    pieces = [
+        f'<hx-partial hx-target="#{wire.id} .beads" hx-swap="outerHTML">'
+        f"{render('floor/beads.html', wire=wire, timeline=timeline)}</hx-partial>"
+        for wire in touched
+    ]
+    return answer(standing(floor.workspace, "scene", floor.scene_id), remark, *pieces, *_picked(picked))

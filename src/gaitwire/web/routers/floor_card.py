@@ -1,0 +1,89 @@
+"""The card about what is chosen on the Floor: beads first, then a pose, bones, else the scene."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form
+from starlette.responses import HTMLResponse
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.easing.chart import SPACINGS
+from gaitwire.services import floor_card as cards
+from gaitwire.services.creep import creeps_of
+from gaitwire.services.floor import Floor
+from gaitwire.services.scene_gestures import Bead, Node
+from gaitwire.store.documents import list_documents
+from gaitwire.web.context import Space
+from gaitwire.web.routers.floor_answers import Text, read_beads, read_nodes
+from gaitwire.web.templating import page
+
+router = APIRouter(prefix="/floor/{scene_id}")
+
+
+@router.post("/card")
+def card(
+    workspace: Space,
+    scene_id: str,
+    frame: Annotated[float, Form()] = 0.0,
+    nodes: Text = "[]",
+    beads: Text = "[]",
+    pose: Annotated[str, Form()] = "",
+    since: Annotated[float | None, Form()] = None,
+    until: Annotated[float | None, Form()] = None,
+) -> HTMLResponse:
+    """The card; `since` and `until` are the stretch of frames that is marked on the wires, if one is."""
+    view = Floor(workspace, scene_id)
+    scene = view.scene
+    context: dict[str, Any] = {"scene": scene, "frame": frame, "nodes": [], "beads": [], "pose": None}
+    known = {i.id for i in scene.instances}
+    if picked := [b for b in read_beads(beads) if b.instance_id in known]:
+        context |= _beads(view, picked)
+    found = next((p for p in scene.poses if p.id == pose), None)
+    chosen = cards.chosen_nodes(workspace, scene, read_nodes(nodes))
+    if context["beads"]:
+        pass
+    elif found is not None:
+        context |= {"pose": found, "pose_of": view.instance(found.instance_id).name}
+        context["lasts"] = view.durations(found.instance_id)[found.id]
+    elif chosen:
+        context |= _nodes(view, chosen, frame)
+        context["span"] = (frame if since is None else since, frame if until is None else until)
+    else:
+        context["puppets"] = list_documents(workspace.store, "puppet")
+        context["creeps"] = len(creeps_of(scene))
+    return page("floor/card.html", **context)
+
+
+def _beads(view: Floor, picked: list[Bead]) -> dict[str, Any]:
+    try:
+        curve = cards.curve_view(view, picked)
+    except InvalidInputError:
+        return {}  # they are gone by now
+    return {
+        "beads": picked,
+        "curve": curve,
+        "chart": cards.chart_view(view, picked),
+        "families": cards.easing_families(),
+        "spacings": SPACINGS,
+        "wire_count": len({(b.instance_id, b.owner_id) for b in picked}),
+    }
+
+
+def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
+    scene, workspace = view.scene, view.workspace
+    compiled, cast = workspace.compiled(view.scene_id), workspace.cast(scene)
+    kinds = {view.owner_kind(*node) for node in chosen}
+    props = PROPERTIES["part" if kinds == {"part"} else "pin" if "pin" in kinds else "bone"]
+    return {
+        "nodes": chosen,
+        "title": cards.owner_name(scene, cast, chosen[0]) if len(chosen) == 1 else f"{len(chosen)} bones",
+        "rows": cards.value_rows(scene, compiled, chosen, frame),
+        "parts": cards.part_rows(scene, compiled, chosen, frame),
+        "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),
+        "repeats": cards.repeat_view(view, chosen),
+        "repeat_kinds": cards.REPEATS,
+        "offsets": cards.offset_rows(scene, cast, chosen),
+        "offset_props": [p for p in props.values() if not p.stepped],
+    }

@@ -1,0 +1,64 @@
+// Work on timing: stays, repeats, thinning, clearing, offsets over a span, markers.
+import { post, remark } from "./edits.js";
+
+const field = (id) => document.getElementById(id).value;
+
+export function installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene }) {
+  /** What is chosen, with all that hangs from it if that is asked for; nothing chosen: nothing. */
+  const wanted = () => JSON.stringify(document.getElementById("with-hangers")?.checked ? hangers(nodes()) : nodes());
+
+  function stay() {
+    const some = JSON.stringify(nodes().length ? nodes() : shownNodes());
+    const { span } = timeline;
+    if (span) post(`${base}/stay-over`, { nodes: some, start: span[0], stop: span[1] });
+    else post(`${base}/stay`, { nodes: some, frame: player.frame });
+  }
+
+  async function marker() {
+    if (!document.getElementById("marker-name")) await toScene();
+    const known = document.getElementById("marker-name");
+    const name = known?.value.trim();
+    if (name) { known.value = ""; post(`${base}/markers/put`, { frame: player.frame, name }); }
+    else if (known) { known.focus(); remark("Type a name for this frame."); }
+  }
+
+  function repeat() {
+    const ends = { start: document.getElementById("repeat-from")?.value ?? "", stop: document.getElementById("repeat-to")?.value ?? "" };
+    post(`${base}/repeat`, { nodes: JSON.stringify(nodes()), kind: field("repeat-kind"), ...ends });
+  }
+
+  function offset() {
+    const from = timeline.span?.[0] ?? player.frame, to = timeline.span?.[1] ?? Math.min(player.frame + 12, player.info.frames);
+    const soft = String(Math.max(0, Math.min(4, Math.floor((to - from) / 3))));
+    post(`${base}/offsets/put`, {
+      nodes: JSON.stringify(nodes()), prop: field("offset-prop"), amount: field("offset-amount"),
+      start: from + first(), stop: to + first(), soft_in: soft, soft_out: soft,
+    });
+  }
+
+  function clear() {
+    const [start, stop] = ["clear-from", "clear-to"].map((id) => Number(field(id).replace(",", ".")) - first());
+    if (Number.isFinite(start) && Number.isFinite(stop)) post(`${base}/beads/clear`, { nodes: wanted(), start, stop });
+    else remark("Type the frames to clear from and to.", "error");
+  }
+
+  const acts = {
+    stay, marker, offset, clear,
+    thin: () => post(`${base}/thin`, { nodes: wanted(), allowed: field("thin-by") }),
+    "hold-creeps": () => post(`${base}/hold-creeps`),
+    "to-marker": (button) => player.seek(Number(button.dataset.frame)),
+    "marker-away": (button) => post(`${base}/markers/${button.dataset.marker}/remove`),
+    "offset-away": (button) => post(`${base}/offsets/${button.closest("[data-offset]").dataset.offset}/remove`),
+  };
+
+  document.getElementById("card").addEventListener("change", ({ target }) => {
+    const whose = target.closest("[data-offset]")?.dataset.offset;
+    if (target.dataset.set === "offset") post(`${base}/offsets/${whose}/set`, { field: target.name, value: target.value });
+    if ("repeat" in target.dataset) repeat();
+  });
+  document.getElementById("card").addEventListener("keydown", (event) => {
+    if (event.target.id === "marker-name" && event.key === "Enter") { event.preventDefault(); marker(); }
+  });
+
+  return { acts, stay, marker };
+}
