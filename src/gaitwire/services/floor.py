@@ -9,8 +9,8 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.services.beads import BeadWork
+from gaitwire.services.clip_work import ClipWork
 from gaitwire.services.naming import clean_name, unlike
-from gaitwire.services.pose_work import PoseWork
 from gaitwire.services.revising import revised
 from gaitwire.services.timing_work import TimingWork
 from gaitwire.services.workspace import Workspace
@@ -29,7 +29,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(PoseWork, TimingWork, BeadWork):
+class Floor(ClipWork, TimingWork, BeadWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

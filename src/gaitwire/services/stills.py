@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from gaitwire.core.evaluate import CompiledScene, evaluate
+from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.art import Art, Matrix
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.channel import Channel
 from gaitwire.formats.raster import Raster, draw_art, picture_bytes
+from gaitwire.services.clip_work import read_clip, saved_pose
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.blobs import get_blob
 
@@ -48,6 +51,36 @@ def puppet_still(workspace: Workspace, puppet_id: str, size: Size) -> bytes:
     box = union(workspace.art(p.art_hash).bounds for p in puppet.parts if not p.hidden) or Box(0, 0, 1, 1)
     raster = Raster(arts, size, picture_source(workspace), fit_box(box, size), meshes=compiled.meshes)
     return picture_bytes(raster.draw(evaluate(compiled, np.zeros(1)), 0))
+
+
+def pose_still(workspace: Workspace, pose_id: str, size: Size) -> bytes:
+    """A saved pose: its puppet alone, whole, on nothing; PNG."""
+    saved = saved_pose(workspace.store, pose_id)
+    puppet = workspace.puppet(saved.puppet_id)
+    place = {"id": puppet.id, "scene_id": "", "puppet_id": puppet.id, "name": puppet.name}
+    instance = Instance.model_validate({**place, "x": puppet.base_x, "y": puppet.base_y})
+    channels, keys = [], []
+    for n, row in enumerate(r for r in read_clip(saved.clip).rows if r.owner.kind != "seat"):
+        owner = {"instance_id": puppet.id, "owner_kind": row.owner.kind, "owner_id": row.owner.owner_id}
+        channels.append(Channel.model_validate({"id": str(n), "scene_id": "", "property": row.property, **owner}))
+        keys.append(row.keys[0].model_copy(update={"channel_id": str(n)}))
+    scene = Scene(
+        id="", name=puppet.name, frames=1, loop=False, instances=(instance,), channels=tuple(channels), keys=tuple(keys)
+    )
+    compiled = compile_scene(scene, {puppet.id: puppet}, workspace.skins.of([puppet]))
+    frames = evaluate(compiled, np.zeros(1))
+    arts = arts_of(workspace, compiled)
+    box = union(_shown_boxes(workspace, compiled, frames)) or Box(0, 0, 1, 1)
+    raster = Raster(arts, size, picture_source(workspace), fit_box(box, size), meshes=compiled.meshes)
+    return picture_bytes(raster.draw(frames, 0))
+
+
+def _shown_boxes(workspace: Workspace, compiled: CompiledScene, frames: Frames) -> Iterator[Box]:
+    """Where the parts of a frame are, roughly: the corners of their art, carried along."""
+    for index, (_, part_id) in enumerate(frames.part_keys):
+        part = next(p for puppet in compiled.puppets.values() for p in puppet.parts if p.id == part_id)
+        if frames.opacity[0, index] > 0:
+            yield workspace.art(part.art_hash).bounds.carried(tuple(frames.matrices[0, index].tolist()))
 
 
 def scene_still(workspace: Workspace, scene_id: str, frame: float, size: Size) -> bytes:

@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
+from gaitwire.core.timing.clip import SavedPose
 from gaitwire.core.timing.key import Curve, Key
 from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
@@ -72,6 +73,7 @@ TABLES: dict[str, Table] = {
         _table("poses", Pose),
         _table("markers", Marker),
         _table("offsets", Offset),
+        _table("saved_poses", SavedPose),
     )
 }
 """Every table whose rows are kept in history."""

@@ -30,6 +30,15 @@ class Box(NamedTuple):
         """The box, larger by `by` pixels on every side."""
         return Box(self.x0 - by, self.y0 - by, self.x1 + by, self.y1 + by)
 
+    def carried(self, matrix: tuple[float, ...] | None) -> Box:
+        """The box around its corners once an SVG matrix (a, b, c, d, e, f) has moved them."""
+        if matrix is None:
+            return self
+        a, b, c, d, e, f = matrix
+        corners = [(x, y) for x in (self.x0, self.x1) for y in (self.y0, self.y1)]
+        xs, ys = [a * x + c * y + e for x, y in corners], [b * x + d * y + f for x, y in corners]
+        return Box(min(xs), min(ys), max(xs), max(ys))
+
 
 def union(boxes: Iterable[Box]) -> Box | None:
     """The smallest box around all, or None when there are none."""

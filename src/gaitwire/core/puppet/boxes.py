@@ -4,17 +4,7 @@ from __future__ import annotations
 
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.geometry.path import path_box
-from gaitwire.core.puppet.art import ArtNode, Group, Matrix, Picture, Shape
-
-
-def _mapped(box: Box, matrix: Matrix | None) -> Box:
-    if matrix is None:
-        return box
-    a, b, c, d, e, f = matrix
-    corners = [(x, y) for x in (box.x0, box.x1) for y in (box.y0, box.y1)]
-    xs = [a * x + c * y + e for x, y in corners]
-    ys = [b * x + d * y + f for x, y in corners]
-    return Box(min(xs), min(ys), max(xs), max(ys))
+from gaitwire.core.puppet.art import ArtNode, Group, Picture, Shape
 
 
 def _cut(a: Box, b: Box) -> Box | None:
@@ -25,13 +15,13 @@ def _cut(a: Box, b: Box) -> Box | None:
 def node_box(node: ArtNode, strokes: bool = True) -> Box | None:
     """The box around what the node draws, half the stroke's width included if asked."""
     if isinstance(node, Picture):
-        return _mapped(Box(0, 0, node.width, node.height), node.matrix)
+        return Box(0, 0, node.width, node.height).carried(node.matrix)
     if isinstance(node, Shape):
         box = path_box(node.d)
         if box is None:
             return None
         grown = box.grown(node.stroke.width / 2) if node.stroke and strokes else box
-        return _mapped(grown, node.matrix)
+        return grown.carried(node.matrix)
     return _group_box(node, strokes)
 
 

@@ -50,6 +50,15 @@ CREATE TABLE offsets (
 ) STRICT;
 CREATE INDEX offsets_by_scene ON offsets (scene_id);
 
+-- Poses kept for any scene with their puppet; the clip is JSON.
+CREATE TABLE saved_poses (
+    id TEXT PRIMARY KEY,
+    puppet_id TEXT NOT NULL,
+    name TEXT NOT NULL,
+    clip TEXT NOT NULL
+) STRICT;
+CREATE INDEX saved_poses_by_puppet ON saved_poses (puppet_id);
+
 UPDATE step_rows SET before = json_insert(before, '$.bounce', 0, '$.move_length', 0, '$.creep', 12)
     WHERE table_name = 'scenes' AND before IS NOT NULL;
 UPDATE step_rows SET after = json_insert(after, '$.bounce', 0, '$.move_length', 0, '$.creep', 12)

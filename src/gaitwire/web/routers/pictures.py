@@ -29,6 +29,12 @@ def scene_picture(workspace: Space, scene_id: str, frame: float = 0.0) -> Respon
     return Response(data, media_type="image/png", headers=_KEPT)
 
 
+@router.get("/pictures/pose/{pose_id}.png")
+def pose_picture(workspace: Space, pose_id: str) -> Response:
+    """A still of a saved pose."""
+    return Response(stills.pose_still(workspace, pose_id, (128, 128)), media_type="image/png")
+
+
 @router.get("/pictures/part/{digest}.png")
 def part_picture(workspace: Space, digest: str) -> Response:
     """A still of one part's art, for lists."""

@@ -1,7 +1,10 @@
 // The Floor: posing on the stage, beads on the wires, playing.
+import { installBeads } from "./beadacts.js";
+import { installCard, instanceOf } from "./cardedits.js";
 import { installChart } from "./chart.js";
+import { installClips } from "./clips.js";
 import { installCurve } from "./curve.js";
-import { post, remark, settled } from "./edits.js";
+import { post, settled } from "./edits.js";
 import { installFloorMap } from "./floormap.js";
 import { installKeys } from "./floorkeys.js";
 import { installHolding } from "./holding.js";
@@ -22,7 +25,6 @@ const stage = new Stage(document.getElementById("stage"));
 const wires = new Wires(stage);
 const chosen = new Map();
 let info = null;
-let taken = null;
 let drawing = 0;
 let pose = ""; // the chosen pose's id
 
@@ -32,7 +34,7 @@ const nodes = () => [...chosen.values()];
 const timeline = new Timeline({
   onSeek: (frame) => seek(frame),
   onChoose: () => showCard(),
-  onMove: (by) => slide(by),
+  onMove: (by) => beads.slide(by),
   onZoom: () => showPoses(),
   onSpan: () => showCard(),
 });
@@ -42,11 +44,14 @@ const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => in
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
+const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
 const playbar = installPlaybar({ player, first, changed: load });
 const finding = installWireFind(timeline);
 const bodymap = installFloorMap({ base, choose, subject, keyedAt });
-installChart((index, share) => beadEdit("tick", { index, share }));
-const drawCurve = installCurve(([x1, y1, x2, y2]) => beadEdit("shape", { x1, y1, x2, y2 }));
+const beads = installBeads({ base, timeline, player, nodes });
+installChart((index, share) => beads.edit("tick", { index, share }));
+const drawCurve = installCurve(([x1, y1, x2, y2]) => beads.edit("shape", { x1, y1, x2, y2 }));
+installCard({ base, player, nodes, posing, host: stage.host });
 
 // ── what is shown ──
 
@@ -77,6 +82,7 @@ function present(fresh) {
   takePicked();
   if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
   bodymap.fetch(true);
+  clips.fetch(true);
 }
 
 /** With bones, all that hangs from them, at any depth. */
@@ -202,6 +208,7 @@ function choose(list, add = false) {
   const tab = document.getElementById("to-bench");
   if (tab && whose) tab.href = whose.bench;
   bodymap.fetch();
+  clips.fetch();
 }
 
 // ── edits ──
@@ -210,107 +217,27 @@ function commit(frame, values) {
   return post(`${base}/values`, { frame, values: JSON.stringify(values), nodes: JSON.stringify(nodes()), blocking: String(player.blocking) });
 }
 
-function beadEdit(action, values = {}) {
-  if (!timeline.picked.size) { remark("Choose some beads on the wires first.", "error"); return null; }
-  return post(`${base}/beads/${action}`, { beads: JSON.stringify(timeline.picked.list), ...values });
-}
-
-function slide(by) { return by ? beadEdit("move", { by }) : null; }
-
-/** A typed number of the card, or NaN with a word about it. */
-function typed(id) {
-  const number = Number(document.getElementById(id).value.replace(",", "."));
-  if (!Number.isFinite(number)) remark("Type a number.", "error");
-  return number;
-}
-
-function slideTyped(sign) {
-  const by = typed("slide-by");
-  if (Number.isFinite(by)) slide(sign * by);
-}
-
 const ACTS = {
   "key-pose"() {
     if (chosen.size) post(`${base}/key-pose`, { frame: player.frame, nodes: JSON.stringify(nodes()) });
     else posing.keyWhole();
   },
-  "their-beads": () => chooseBeads(),
-  earlier: () => slideTyped(-1),
-  later: () => slideTyped(1),
-  copy: () => beadEdit("copy", { frame: player.frame }),
   delete() {
     if (pose && !timeline.picked.size) posing.acts["pose-delete"]();
-    else beadEdit("delete");
+    else beads.edit("delete");
   },
-  reverse: () => beadEdit("reverse"),
-  snap: () => beadEdit("snap"),
-  scale() {
-    const factor = typed("scale-by");
-    if (Number.isFinite(factor)) beadEdit("scale", { factor, about: player.frame, whole: String(document.getElementById("scale-whole").checked) });
-  },
-  stagger() {
-    const by = typed("stagger-by");
-    if (Number.isFinite(by)) beadEdit("stagger", { by });
-  },
+  ...beads.acts,
   ...posing.acts,
+  ...clips.acts,
   ...holding.acts,
-  "take-curve"() { taken = timeline.picked.list.slice(0, 1); remark("This spacing was taken. Choose other beads and reuse it."); },
-  "reuse-curve"() {
-    if (taken) beadEdit("reuse", { source: JSON.stringify(taken) });
-    else remark("No spacing was taken yet: choose a bead and take its spacing.", "error");
-  },
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },
   "choose-seat"(button) { choose([[button.dataset.instance, button.dataset.instance]]); },
 };
 
-const instanceOf = (element) => element.closest("[data-instance]").dataset.instance;
-
-function chooseBeads() {
-  const owners = new Set(nodes().map(([, owner]) => owner));
-  const rows = [...document.querySelectorAll(".wirerow.bone:not(.locked), .seat .wirerow:not(.locked)")].filter((row) => !owners.size || owners.has(row.dataset.owner));
-  timeline.picked.choose(rows.flatMap((row) => [...row.querySelectorAll(".bead")]), false);
-}
-
-document.getElementById("card").addEventListener("change", (event) => {
-  const input = event.target;
-  const value = input.type === "checkbox" ? String(input.checked) : input.value;
-  const kind = input.dataset.set;
-  if (input.id === "bring-in") {
-    if (value) post(`${base}/puppets/add`, { puppet: value });
-    input.value = "";
-  }
-  if (kind === "part" && value) keyPart(input, input.name, value);
-  else if (kind === "value" && value) post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify(nodes()), field: input.name, value, blocking: String(player.blocking) });
-  else if (kind === "pose") posing.set(input.name, value);
-  else if (kind === "scene") post(`${base}/set`, { field: input.name, value });
-  else if (kind === "instance") post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value });
-});
-
-// Enter sets the value, also one that is there already and has no key yet; then the keys are the stage's again.
-document.getElementById("card").addEventListener("keydown", (event) => {
-  const { target: input } = event;
-  if (event.key !== "Enter" || !input.matches("input:not([type=checkbox])")) return;
-  if (input.dataset.set === "value" && input.value === input.defaultValue) input.dispatchEvent(new Event("change", { bubbles: true }));
-  input.blur();
-  stage.host.focus({ preventScroll: true });
-});
-
-/** Key what a part shows, or where it lies in the order. */
-function keyPart(element, field, value) {
-  const { partOf } = element.closest("[data-part-of]").dataset;
-  post(`${base}/typed`, { frame: player.frame, nodes: JSON.stringify([[nodes()[0][0], partOf]]), field, value, blocking: String(player.blocking) });
-}
-
 document.addEventListener("click", (event) => {
-  const drawing = event.target.closest?.("[data-shows]");
-  if (drawing) keyPart(drawing, "drawing", drawing.dataset.shows);
   const button = event.target.closest?.("[data-act]");
-  if (button) ACTS[button.dataset.act](button);
-  const ease = event.target.closest?.("[data-ease]")?.dataset.ease;
-  if (ease) beadEdit("ease", { ease });
-  const space = event.target.closest?.("[data-space]")?.dataset.space;
-  if (space) beadEdit("space", { name: space });
+  if (button) ACTS[button.dataset.act](button, event);
   const tool = event.target.closest?.(".tool[data-tool]");
   if (tool) poser.setTool(tool.dataset.tool);
   const pick = event.target.closest?.(".wirename .pick");
@@ -359,10 +286,10 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1), Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
-  p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: chooseBeads, Delete: ACTS.delete, Backspace: ACTS.delete,
+  p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
   y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
-  "Alt+ArrowLeft": () => slide(-1), "Alt+ArrowRight": () => slide(1), "Shift+Alt+ArrowLeft": () => slide(-5), "Shift+Alt+ArrowRight": () => slide(5),
+  "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,
   "+": () => zoom(1.3), "=": () => zoom(1.3), "-": () => zoom(1 / 1.3),
 });

@@ -1,0 +1,97 @@
+"""Clips: keys taken out of a scene, to be put in elsewhere, as they are, in part, or on the other side."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from gaitwire.core.puppet.counterpart import OwnerMark
+from gaitwire.core.timing.edit import KeyChange, MakeId
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import wrap
+from gaitwire.core.tolerances import TIME
+
+Way = Literal["", "sides", "across"]
+"""As it is; near and far trading places, as in side view; or reflected left to right, as from the front."""
+
+
+class ClipRow(BaseModel):
+    """Keys of one property of one owner; their times count from the clip's start."""
+
+    model_config = ConfigDict(frozen=True)
+
+    owner: OwnerMark
+    property: str
+    keys: tuple[Key, ...] = Field(max_length=20_000)
+
+
+class Clip(BaseModel):
+    """A pose (every key at 0) or a stretch of keys."""
+
+    model_config = ConfigDict(frozen=True)
+
+    puppet_id: str = ""
+    pose: bool = True
+    rows: tuple[ClipRow, ...] = Field(max_length=5000)
+
+    @property
+    def owners(self) -> list[OwnerMark]:
+        """Each owner once, in order."""
+        return list(dict.fromkeys(row.owner for row in self.rows))
+
+
+class SavedPose(BaseModel):
+    """A pose on the pose shelf: a clip under a name, as JSON."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    puppet_id: str
+    name: str = Field(min_length=1, max_length=80)
+    clip: str
+
+
+_TURNED_OVER = {"shift_x", "skew"}
+
+
+def value_there(prop: str, value: float, angle: float, angle_there: float, way: Way) -> float:
+    """A value as it is on the other owner, whose bone points elsewhere at rest (degrees).
+
+    Turns keep the direction in which the bone ends up, or its reflection; the nearest of the
+    angles that show the same is taken.
+    """
+    if not way:
+        return value
+    if prop == "turn":
+        if way == "across":
+            return _near(180.0 - angle - value - angle_there, -value)
+        return _near(angle + value - angle_there, value)
+    return -value if way == "across" and prop in _TURNED_OVER else value
+
+
+def _near(angle: float, to: float) -> float:
+    return angle + 360.0 * round((to - angle) / 360.0)
+
+
+def mixed(prop_rest: float, now: float, wanted: float, share: float) -> float:
+    """A share of the way from one value to another; of ratios too, which never come to nothing or less."""
+    value = now + share * (wanted - now)
+    return max(value, 0.01) if prop_rest == 1.0 else value
+
+
+def paste_keys(
+    keys: Sequence[Key], channel_id: str, pasted: Sequence[Key], start: float, loop: float | None, make_id: MakeId,
+    values: Mapping[str, float],
+) -> KeyChange:  # fmt: skip
+    """Put a clip's keys into a channel from a time on, with new values by key id; those they land on give way."""
+    put: dict[int, Key] = {}
+    for key in pasted:
+        time = start + key.time
+        if loop is not None:
+            time = wrap(time, loop)
+        update = {"id": make_id(), "channel_id": channel_id, "time": time, "value": values[key.id]}
+        put[round(time / TIME)] = key.model_copy(update=update)
+    gone = tuple(k.id for k in keys if round(k.time / TIME) in put)
+    return KeyChange(tuple(put.values()), gone)

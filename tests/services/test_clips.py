@@ -1,0 +1,151 @@
+"""Poses and beads copied and pasted: shares, sides, regions, other bones, puppets and scenes; the pose shelf."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.clip import value_there
+from gaitwire.services.clip_work import read_clip, saved_poses
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene_gestures import Bead
+from gaitwire.services.stills import pose_still
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+
+class Cast:
+    """Tamsin in a scene of her own, by the names of her bones."""
+
+    def __init__(self, workspace, puppet="Tamsin", name="Trial"):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, name, frames=48, loop=False))
+        self.puppet_id = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == puppet)
+        self.who = self.floor.add_puppet(self.puppet_id)
+        puppet_now = workspace.puppet(self.puppet_id)
+        self.bones = {b.name: b for b in puppet_now.bones}
+        self.parts = {p.name: p for p in puppet_now.parts}
+
+    def node(self, bone):
+        return self.who, self.bones[bone].id
+
+    def key(self, frame, prop="turn", **values):
+        named = {name.replace("_", " "): v for name, v in values.items()}
+        self.floor.set_values(frame, {(*self.node(bone), prop): v for bone, v in named.items()})
+
+    def value(self, bone, frame, prop="turn"):
+        return float(self.floor.values_at(np.array([float(frame)]))[(*self.node(bone), prop)][0])
+
+    def aim(self, bone, frame):
+        """Where a bone points from its parent, in degrees."""
+        return self.bones[bone].angle + self.value(bone, frame)
+
+
+@pytest.fixture
+def cast(orchard):
+    return Cast(orchard)
+
+
+def test_a_pose_is_pasted_whole_or_a_share_of_it_or_beyond(cast):
+    cast.key(0, chest=10, near_thigh=-20)
+    cast.key(0, "stretch", chest=1.2)
+    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 0)
+    cast.key(20, chest=0, near_thigh=0)
+    cast.key(20, "stretch", chest=1.0)
+    cast.floor.paste(clip, cast.who, 20, share=0.5)
+    assert (cast.value("chest", 20), cast.value("near thigh", 20)) == pytest.approx((5, -10))
+    assert cast.value("chest", 20, "stretch") == pytest.approx(1.1)
+    take_step(cast.workspace.store, cast.floor.scene_id, "undo")
+    cast.floor.paste(clip, cast.who, 20, share=1.5)
+    assert (cast.value("chest", 20), cast.value("near thigh", 20)) == pytest.approx((15, -30))
+
+
+def test_only_what_is_chosen_takes_the_pose(cast):
+    cast.key(0, chest=10, near_thigh=-20)
+    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 0)
+    cast.key(20, chest=0, near_thigh=0)
+    cast.floor.paste(clip, cast.who, 20, chosen=[cast.node("chest")])
+    assert (cast.value("chest", 20), cast.value("near thigh", 20)) == pytest.approx((10, 0))
+
+
+def test_near_and_far_trade_places_so_that_the_picture_does(cast):
+    cast.key(0, near_thigh=-25, near_shin=30, far_thigh=12, far_shin=5, chest=4)
+    cast.floor.mirror_pose(cast.floor.whole(cast.who), 0, "sides")
+    for near, far, was_near, was_far in (("near thigh", "far thigh", -25, 12), ("near shin", "far shin", 30, 5)):
+        assert cast.aim(far, 0) == pytest.approx(cast.bones[near].angle + was_near)
+        assert cast.aim(near, 0) == pytest.approx(cast.bones[far].angle + was_far)
+    assert cast.value("chest", 0) == pytest.approx(4)
+
+
+def test_turned_over_twice_it_is_as_it_was(cast):
+    cast.key(0, near_upper_arm=33, far_upper_arm=-14, near_foot=8, face=3)
+    names = ("near upper arm", "far upper arm", "near foot", "far foot", "face")
+    before = [cast.value(n, 0) for n in names]
+    for way in ("sides", "sides", "across", "across"):
+        cast.floor.mirror_pose(cast.floor.whole(cast.who), 0, way)
+    assert [cast.value(n, 0) for n in names] == pytest.approx(before, abs=1e-5)
+
+
+@pytest.mark.parametrize(("angle", "there"), [(90.0, 90.0), (80.0, 100.0), (-90.0, -90.0), (170.0, 10.0)])
+def test_a_reflected_bone_points_to_the_reflected_side(angle, there):
+    turn = value_there("turn", 25.0, angle, there, "across")
+    way, back = np.radians(angle + 25.0), np.radians(there + turn)
+    assert (np.cos(back), np.sin(back)) == pytest.approx((-np.cos(way), np.sin(way)))
+    assert abs(turn) < 180
+
+
+def test_beads_go_to_another_bone_another_puppet_and_another_scene(cast):
+    for frame, turn in ((4, 10), (8, -10), (12, 0)):
+        cast.key(frame, near_upper_arm=turn)
+    cast.floor.ease_beads([Bead(*cast.node("near upper arm"), 4.0)], "back-out")
+    clip = cast.floor.copy_of([Bead(*cast.node("near upper arm"), float(t)) for t in (4, 8, 12)])
+    cast.floor.paste(clip, cast.who, 20, chosen=[cast.node("plait")])
+    assert [cast.value("plait", t) for t in (20, 24, 28)] == pytest.approx([10, -10, 0])
+    other = Cast(cast.workspace, "Gander", "Elsewhere")
+    with pytest.raises(InvalidInputError, match="answers"):
+        other.floor.paste(clip, other.who, 0)
+    other.floor.paste(clip, other.who, 0, chosen=[other.node("tail")])
+    keys = other.floor.scene.keys
+    first = min(keys, key=lambda k: k.time)
+    assert (first.time, first.value, first.ease) == (0, 10, "back-out")
+    with pytest.raises(InvalidInputError, match="as many bones"):
+        other.floor.paste(clip, other.who, 0, chosen=[other.node("tail"), other.node("wing")])
+
+
+def test_what_has_no_counterpart_is_told(cast):
+    cast.key(0, near_thigh=5, apron=4, chest=3)
+    clip = cast.floor.copy_pose_of([cast.node("near thigh"), cast.node("apron"), cast.node("chest")], 0)
+    stook = Cast(cast.workspace, "Stook", "Elsewhere")
+    found = stook.floor.paste(clip, stook.who, 0)
+    assert found.unmatched == ["apron"] and found.nodes
+
+
+def test_drawings_go_with_the_bones_that_carry_them(cast):
+    hand = cast.parts["near hand"]
+    numbers = {d.name: d.number for d in cast.workspace.puppet(cast.puppet_id).drawings(hand)}
+    cast.floor.set_values(0, {(cast.who, hand.id, "drawing"): numbers["open"]})
+    clip = cast.floor.copy_pose_of([(cast.who, hand.bone_id)], 0)
+    cast.floor.set_values(20, {(cast.who, hand.id, "drawing"): 0})
+    cast.floor.paste(clip, cast.who, 30)
+    shown = cast.floor.values_at(np.array([25.0, 30.0]))[cast.who, hand.id, "drawing"]
+    assert shown.tolist() == [0, numbers["open"]]
+
+
+def test_a_pose_is_saved_pictured_applied_in_another_scene_renamed_and_taken_away(cast):
+    cast.key(0, near_upper_arm=-120, chest=6)
+    made = cast.floor.save_pose(cast.floor.whole(cast.who), 0, "reaches up")
+    assert pose_still(cast.workspace, made, (64, 64))[:8] == b"\x89PNG\r\n\x1a\n"
+    other = Cast(cast.workspace, name="Elsewhere")
+    other.floor.apply_saved(made, other.who, 5, [], 0.5)
+    assert other.value("near upper arm", 5) == pytest.approx(-60)
+    cast.floor.rename_saved(made, "reaches")
+    assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id)] == ["reaches"]
+    cast.floor.remove_saved(made)
+    assert saved_poses(cast.workspace.store, cast.puppet_id) == []
+    take_step(cast.workspace.store, cast.floor.scene_id, "undo")
+    assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id)] == ["reaches"]
+
+
+@pytest.mark.parametrize("text", ["", "{}", "[1]", '{"rows": [{"property": "turn"}]}'])
+def test_what_is_no_clip_is_refused(text):
+    with pytest.raises(InvalidInputError, match="nothing to paste"):
+        read_clip(text)
