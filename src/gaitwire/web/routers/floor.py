@@ -16,8 +16,10 @@ from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services.body_map import body_map
 from gaitwire.services.floor import Floor
+from gaitwire.services.opposite import opposite
 from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.web.context import Space, standing
+from gaitwire.web.live import encode
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, some_wires
 from gaitwire.web.routers.staging import node_entries, part_entries, scene_limbs
 from gaitwire.web.templating import page, urls
@@ -97,6 +99,20 @@ def map_of(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
     return page("parts/body_map.html", map=body_map(puppet))
 
 
+@router.get("/opposite.bin")
+def opposite_pose(
+    workspace: Space, scene_id: str, instance: str, frame: float, first: float = 0.0, last: float | None = None
+) -> Response:
+    """The mirrored pose half a round away as a frame, after a JSON head that lists the differences."""
+    found = opposite(Floor(workspace, scene_id), instance, frame, first, last)
+    head = {"other": found.other, "differences": [d._asdict() for d in found.differences]}
+    return _binary(encode(head, found.frames))
+
+
+def _binary(data: bytes) -> Response:
+    return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
+
+
 @router.get("/frames.bin")
 def frames(
     workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None, blocking: bool = False
@@ -108,7 +124,7 @@ def frames(
     data = pack(
         evaluate(compiled, wanted, cache=workspace.blocks, blocking=blocking), stamp_of(scene, compiled.puppets)
     )
-    return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
+    return _binary(data)
 
 
 @router.post("/values")

@@ -9,6 +9,7 @@ import { installFloorMap } from "./floormap.js";
 import { installKeys } from "./floorkeys.js";
 import { installHolding } from "./holding.js";
 import { installPlaybar } from "./playbar.js";
+import { installOnion } from "./onion.js";
 import { Player } from "./player.js";
 import { installPoses } from "./poseacts.js";
 import { PoseStrip } from "./posestrip.js";
@@ -18,6 +19,7 @@ import { installProbe } from "./probe.js";
 import { Stage } from "./stage.js";
 import { Timeline } from "./timeline.js";
 import { installWireFind } from "./wirefind.js";
+import { Trails } from "./trails.js";
 import { Wires } from "./wires.js";
 
 const base = document.body.dataset.base;
@@ -40,11 +42,13 @@ const timeline = new Timeline({
 });
 const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
-const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), blocking: () => player.blocking });
+const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
+const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
+const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const playbar = installPlaybar({ player, first, changed: load });
 const finding = installWireFind(timeline);
 const bodymap = installFloorMap({ base, choose, subject, keyedAt });
@@ -59,6 +63,7 @@ async function load() {
   if (!(await player.load(fetchInfo, present))) return;
   showPoses();
   showChosen();
+  onion.renew();
 }
 
 async function fetchInfo() {
@@ -98,6 +103,12 @@ function hangers(list) {
 function shownNodes() {
   const rows = document.querySelectorAll(".wirerow.bone:not(.locked):not(.away), .seat .wirerow:not(.locked):not(.away)");
   return [...rows].map((row) => [row.dataset.instance, row.dataset.owner]);
+}
+
+/** Whole frames on which a node's own wire has a bead. */
+function keyTimes(instance, owner) {
+  const row = [...document.querySelectorAll(".wirerow.bone, .seat .wirerow")].find(({ dataset }) => dataset.instance === instance && dataset.owner === owner);
+  return new Set([...(row?.querySelectorAll(".bead") ?? [])].map((bead) => Number(bead.dataset.time)));
 }
 
 /** Ids of what has a bead on this frame. */
@@ -157,7 +168,7 @@ function onFrame(frame) {
   const shown = frame + (info?.first ?? 0);
   document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
   document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
-  if (!player.playing) { later(); bodymap.beads(); }
+  if (!player.playing) { later(); bodymap.beads(); onion.renew(); }
 }
 
 let waiting = 0, asking = 0;
@@ -168,7 +179,7 @@ function onState(playing) {
   button.setAttribute("aria-pressed", String(playing));
   button.setAttribute("aria-label", playing ? "Stop" : "Play");
   wires.resting = playing;
-  stage.redraw();
+  onion.renew();
   if (!playing) later();
 }
 
@@ -287,7 +298,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,
@@ -305,7 +316,7 @@ document.getElementById("wires-shown").addEventListener("click", (event) => {
 stage.onDraw(() => { document.getElementById("zoom").textContent = `${Math.round(stage.view.scale * 100)} %`; });
 installSplitter(document.getElementById("splitter"), document.getElementById("floor"));
 document.addEventListener("gw:changed", load);
-document.addEventListener("gw:lamp", setScenery);
+document.addEventListener("gw:lamp", () => { setScenery(); onion.renew(); });
 load();
 
 installProbe(stage, wires, {

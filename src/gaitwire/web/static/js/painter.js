@@ -5,8 +5,8 @@ import { paintOver, paintUnder } from "./scenery.js";
 import { shownOf } from "./shown.js";
 
 const art = new ArtShelf(() => redraw());
-const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0 };
-let ctx = null, ratio = 1, asked = 0, answered = 0;
+const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0, ghosts: [] };
+let ctx = null, veil = null, ratio = 1, asked = 0, answered = 0;
 
 function redraw() { asked ||= requestAnimationFrame(() => { asked = 0; paint(); }); }
 
@@ -18,18 +18,45 @@ function paint() {
   ctx.clearRect(0, 0, ctx.canvas.width, ctx.canvas.height);
   ctx.setTransform(k, 0, 0, k, ox, oy);
   paintUnder(ctx, scenery, view.scale);
-  if (frames) paintParts(k, ox, oy);
+  const { ghosts } = shown;
+  const under = ghosts.filter((ghost) => !ghost.over);
+  // Beneath the puppets, but above what is the background's.
+  const first = (part) => { if (under.length && under[0].of.includes(part?.instance)) for (const ghost of under.splice(0)) paintGhost(ghost, k, ox, oy); };
+  if (frames) paintParts(ctx, frames, shown.index, k, ox, oy, null, first);
+  for (const ghost of ghosts) if (ghost.over) paintGhost(ghost, k, ox, oy);
   ctx.setTransform(k, 0, 0, k, ox, oy);
   paintOver(ctx, scenery, view.scale);
   postMessage({ kind: "painted", wait: answered ? performance.now() - answered : null });
   answered = 0;
 }
 
-function paintParts(k, ox, oy) {
-  const { frames, index, parts } = shown;
+/** Another frame of the puppets, under or over this one: in one tint, and fading. */
+function paintGhost({ frames, index, tint, strength, of }, k, ox, oy) {
+  const buffer = frames ? new Frames(frames.buffer, frames.offset) : shown.all;
+  if (!buffer || index >= buffer.count) return;
+  const { width, height } = ctx.canvas;
+  veil ??= new OffscreenCanvas(1, 1).getContext("2d");
+  Object.assign(veil.canvas, { width, height }); // which clears it
+  paintParts(veil, buffer, index, k, ox, oy, of);
+  veil.resetTransform();
+  veil.globalAlpha = 0.55;
+  veil.globalCompositeOperation = "source-atop";
+  veil.fillStyle = tint;
+  veil.fillRect(0, 0, width, height);
+  ctx.resetTransform();
+  ctx.globalAlpha = strength;
+  ctx.drawImage(veil.canvas, 0, 0);
+  ctx.globalAlpha = 1;
+}
+
+/** The parts of a frame, back to front; with `of`, only those of some instances. `before` is told of each. */
+function paintParts(ctx, frames, index, k, ox, oy, of = null, before = () => {}) {
+  const { parts } = shown;
   for (let place = 0; place < frames.parts; place += 1) {
     const part = frames.order[index * frames.parts + place];
     const opacity = frames.opacity[index * frames.parts + part];
+    if (of && !of.includes(parts[part]?.instance)) continue;
+    before(parts[part]);
     const shows = opacity > 0 ? shownOf(frames, index, part, parts[part], art) : null;
     if (!shows) continue;
     const [a, b, c, d, e, f] = frames.matrix(index, part);
@@ -55,10 +82,11 @@ const KINDS = {
     Object.assign(ctx.canvas, { width, height });
     paint(); // at once: a canvas that changes its size is blank
   },
-  show({ view, scenery, index, turn, parts, frames }) {
-    Object.assign(shown, { view, scenery, index, turn });
+  show({ view, scenery, index, turn, parts, frames, ghosts }) {
+    Object.assign(shown, { view, scenery, index, turn, ghosts });
     if (parts) { shown.parts = parts; art.fetch(parts.flatMap((part) => part.arts)).then(redraw); }
     if (frames) shown.frames = new Frames(frames.buffer, frames.offset);
+    if (shown.frames?.count > 1) shown.all = shown.frames; // ghosts are drawn from it, during a drag too
     redraw();
   },
   async snapshot() {

@@ -26,7 +26,10 @@ export class Poser {
   /** What lies under the pointer: a bone's wire, or the bone that carries the part there. */
   #under(event) {
     const target = event.target.closest?.("[data-grip]"), group = target?.closest("[data-bone]");
-    if (group) return { node: [group.dataset.instance, group.dataset.bone], grip: target.dataset.grip };
+    if (group) {
+      const found = { node: [group.dataset.instance, group.dataset.bone], grip: target.dataset.grip };
+      return group.dataset.frame === undefined ? found : { ...found, frame: Number(group.dataset.frame) };
+    }
     const part = this.stage.partAt(...this.stage.toStage(event));
     return part ? { node: [part.instance, part.bone], grip: "part" } : null;
   }
@@ -67,6 +70,7 @@ export class Poser {
     this.stop();
     this.stage.host.focus({ preventScroll: true });
     const under = this.#under(event);
+    if (under?.frame !== undefined) this.seek(under.frame); // a bead of a trail: it is dragged on its own frame
     const add = event.shiftKey;
     if (!under) { if (!add) this.choose([]); return; }
     // What hangs from a chosen bone is a handle of that bone; only a click goes on to choose it itself.

@@ -25,6 +25,7 @@ export class Stage {
     this.turn = 0; // counts gestures given up: frames of an older one are not to be drawn
     this.view = { scale: 1, x: 0, y: 0 };
     this.scenery = {};
+    this.ghosts = []; // other frames to be drawn under or over this one
     this.listeners = [];
     this.painted = 0;
     this.paints = [];
@@ -126,9 +127,9 @@ export class Stage {
   redraw() { this.asked ||= requestAnimationFrame(() => { this.asked = 0; this.#tellAll(); }); }
 
   #tellAll() {
-    const { view, scenery, index, turn, frames, parts } = this;
-    const message = { kind: "show", view: { ...view }, scenery, index, turn };
-    if (this.toldParts !== parts) message.parts = parts.map(({ arts, soft }) => ({ arts, soft }));
+    const { view, scenery, index, turn, frames, parts, ghosts } = this;
+    const message = { kind: "show", view: { ...view }, scenery, index, turn, ghosts };
+    if (this.toldParts !== parts) message.parts = parts.map(({ arts, soft, instance }) => ({ arts, soft, instance }));
     if (this.told !== frames && frames) message.frames = { buffer: frames.buffer, offset: frames.offset };
     Object.assign(this, { told: frames, toldParts: parts });
     this.tell(message);

@@ -1,0 +1,140 @@
+"""What is seen with the frame in view: onion skin, the opposite pose, trails, flipping; and poses kept and pasted."""
+
+import base64
+import io
+
+import pytest
+from PIL import Image, ImageChops
+
+
+def snapshot(program):
+    """What the stage's canvas shows, as a picture."""
+    program.page.wait_for_timeout(120)
+    data = program.page.evaluate("window.gaitwire.stage.snapshot()")
+    return Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")
+
+
+def changed(before, after):
+    """How many pixels differ clearly."""
+    difference = ImageChops.difference(before, after).convert("L")
+    return sum(difference.histogram()[16:])
+
+
+def seek(page, frame):
+    page.evaluate(f"window.gaitwire.player.seek({frame})")
+
+
+def act(program, work):
+    work()
+    program.page.wait_for_timeout(60)
+    program.settled()
+
+
+def wire(page, name):
+    return page.get_by_role("group", name=f"Wire of {name}", exact=True)
+
+
+def turn_of(program, bone, frame):
+    return program.page.evaluate(
+        "([name, frame]) => { const { player, index } = window.gaitwire; const [a, b] = player.all.bone(frame, index(name));"
+        " return (Math.atan2(b, a) * 180) / Math.PI; }",
+        [bone, frame],
+    )
+
+
+def test_onion_skin_shows_neighbours_or_poses_and_is_gone_when_playing(program):
+    page = program.floor("Pip hops")
+    seek(page, 9)
+    plain = snapshot(program)
+    page.keyboard.press("o")
+    two = snapshot(program)
+    assert changed(plain, two) > 500
+    page.get_by_label("Onion frames before").fill("4")
+    page.get_by_label("Onion frames before").press("Tab")
+    four = snapshot(program)
+    assert changed(two, four) > 200
+    page.locator("#onion-poses").check()
+    poses = snapshot(program)
+    assert changed(four, poses) > 500
+    assert page.evaluate("window.gaitwire.stage.ghosts.map(g => g.index).sort((a, b) => a - b)") == [0, 4, 14, 17, 21]
+    page.locator("#onion").click()
+    assert changed(plain, snapshot(program)) == 0
+
+
+def test_two_frames_are_flipped_between_with_one_key(program):
+    page = program.floor("Pip hops")
+    page.keyboard.press("x")
+    assert "Mark two frames" in page.locator("#remarks").inner_text()
+    for frame in (4, 14):
+        seek(page, frame)
+        page.keyboard.press("Shift+X")
+    seen = []
+    for _ in range(4):
+        page.keyboard.press("x")
+        seen.append(page.evaluate("window.gaitwire.frame"))
+    assert seen == [4, 14, 4, 14]
+    assert page.locator("#ruler .flipmark[visibility=visible]").count() == 2
+
+
+def test_the_opposite_pose_lies_over_this_one_and_its_differences_choose_bones(program):
+    page = program.floor("Tamsin waits")
+    plain = snapshot(program)
+    page.keyboard.press("Shift+O")
+    page.locator("#opposite-list button").first.wait_for()
+    assert changed(plain, snapshot(program)) > 300
+    assert "unlike frame 48" in page.locator("#opposite-head").inner_text()
+    row = page.locator("#opposite-list button", has_text="near hand · far hand")
+    act(program, row.click)
+    assert page.locator("#card h2").inner_text() == "near hand"
+
+
+def test_a_key_is_dragged_on_its_trail(program):
+    page = program.floor("Pip hops")
+    page.get_by_role("button", name="Unfold Prop").click()
+    seek(page, 12)
+    act(program, wire(page, "leaf").locator(".pick").click)
+    page.keyboard.press("j")
+    program.until("document.querySelectorAll('.trailtick, .trailkey').length >= 23")
+    key = page.get_by_role("button", name="leaf at frame 15", exact=True)
+    before, box = turn_of(program, "leaf", 15), key.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    program.drag((x, y), (x - 6, y + 14))
+    assert page.evaluate("window.gaitwire.frame") == 15
+    assert turn_of(program, "leaf", 15) > before + 5
+    page.keyboard.press("j")
+    program.until("document.querySelectorAll('.trailtick').length === 0")
+
+
+def test_a_pose_is_copied_pasted_turned_over_and_kept(program):
+    page = program.floor("Tamsin waits")
+    seek(page, 38)
+    face = turn_of(program, "face", 38)
+    act(program, lambda: page.locator("#mapbox [data-stick]", has=page.locator("title", has_text="face")).first.click())
+    page.keyboard.press("Control+c")
+    page.locator(".remark", has_text="copied").wait_for()
+    seek(page, 80)
+    act(program, lambda: page.keyboard.press("Control+v"))
+    assert turn_of(program, "face", 80) - turn_of(program, "neck", 80) == pytest.approx(
+        face - turn_of(program, "neck", 38), abs=0.2
+    )
+    act(program, lambda: page.keyboard.press("Escape"))
+    act(program, page.get_by_role("button", name="keep pose").click)
+    saved = page.locator("#poseshelf .savedpose img")
+    saved.wait_for()
+    program.until("document.querySelector('#poseshelf img').naturalWidth > 0")
+    seek(page, 0)
+    page.get_by_label("Share of a pose", exact=True).fill("50")
+    before, there = turn_of(program, "plait", 0), turn_of(program, "plait", 80)
+    act(program, page.locator("#poseshelf .savedpose").click)
+    assert turn_of(program, "plait", 0) == pytest.approx((before + there) / 2, abs=0.4)
+    name = page.get_by_label("Name of the saved pose")
+    name.fill("over her shoulder")
+    act(program, lambda: name.press("Tab"))
+    assert page.get_by_label("Name of the saved pose").input_value() == "over her shoulder"
+    near = turn_of(program, "near hand", 0)
+    act(program, page.get_by_role("button", name="turn over").click)
+    assert abs(turn_of(program, "near hand", 0) - near) > 2
+    act(program, page.get_by_role("button", name="turn over").click)
+    assert turn_of(program, "near hand", 0) == pytest.approx(near, abs=0.01)
+    act(program, page.get_by_role("button", name="Take over her shoulder off the pose shelf").click)
+    assert page.locator("#poseshelf .savedpose").count() == 0
