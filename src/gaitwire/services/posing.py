@@ -22,6 +22,9 @@ from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_ke
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
+OFF_JOINT = 1e-3
+"""Pixels of shift from which a bone counts as off its joint."""
+
 
 class Posing(SceneGestures):
     """Gestures that key values."""
@@ -72,6 +75,16 @@ class Posing(SceneGestures):
             if slot[:2] in wanted and slot[2] in PROPERTIES[self.owner_kind(*slot[:2])]
         }
         self.set_values(frame, values, "key pose")
+
+    def back_on_joints(self, frame: float, nodes: Collection[Node]) -> int:
+        """Key nodes that have slipped out back on their joints, without shift; how many had."""
+        now = self.values_at(np.array([frame]))
+        wanted = {(*node, prop): 0.0 for node in nodes for prop in ("shift_x", "shift_y")}
+        out = {slot[:2] for slot in wanted if slot in now and abs(float(now[slot][0])) > OFF_JOINT}
+        if not out:
+            raise InvalidInputError("Nothing that is chosen is off its joint here.", "Choose bones that slipped out.")
+        self.set_values(frame, {slot: 0.0 for slot in wanted if slot[:2] in out}, "back on joints")
+        return len(out)
 
     def nudge(self, frame: float, nodes: Sequence[Node], dx: float, dy: float) -> None:
         """Shift nodes by pixels of the stage, keyed at a frame; as a drag by that much would."""

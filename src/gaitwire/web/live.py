@@ -22,7 +22,9 @@ from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.handles import Grip, Wanted, drag, take, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
+from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.snap import snap_point
+from gaitwire.services.readout import readout
 from gaitwire.services.workspace import Workspace
 
 router = APIRouter()
@@ -49,9 +51,15 @@ class Message(BaseModel):
     limb: str = ""
     joint: int = Field(default=0, ge=0, le=20)
     stays: int = Field(default=0, ge=0, le=20)
+    about_x: float = Field(default=0.0, allow_inf_nan=False)
+    about_y: float = Field(default=0.0, allow_inf_nan=False)
     blocking: bool = False
     began: int = 0
     """Counts gestures, so that a turn that goes round and round starts afresh with each."""
+
+
+ORDERS = {"shift": tops, "curl": chain_of_nodes}
+"""Gestures that take not just the chosen nodes, as they come."""
 
 
 class Session:
@@ -64,6 +72,7 @@ class Session:
         self._began = -1
         self._last: Wanted = {}
         self._grips: list[Grip] = []
+        self._others: list[Grip] = []
         self._limb: LimbGrip | None = None
 
     def answer(self, message: Message) -> Reply:
@@ -76,13 +85,30 @@ class Session:
         """Drag nodes; the values wanted, and the frame as it would look."""
         compiled = self._compiled()
         if message.began != self._began:
-            nodes = tops(compiled, message.nodes) if message.gesture == "shift" else message.nodes
+            order = ORDERS.get(message.gesture)
+            nodes = order(compiled, message.nodes) if order else message.nodes
             self._grips = [take(compiled, i, o, message.frame, message.blocking) for i, o in nodes]
         if not self._grips:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)
-        wanted = drag(message.gesture, self._grips[0], self._grips[1:], start, now, message.step)
+        if message.gesture == "curl":
+            wanted = curl(self._grips, start, now)
+        else:
+            wanted = drag(message.gesture, self._grips[0], self._grips[1:], start, now, message.step)
         return self._shown(compiled, message, wanted)
+
+    def together(self, message: Message) -> Reply:
+        """Move, turn or scale nodes as one thing about a point."""
+        compiled = self._compiled()
+        work = WAYS.get(message.gesture)
+        if work is None:
+            raise InvalidInputError(f"There is no gesture “{message.gesture}”.")
+        if message.began != self._began:
+            self._grips, self._others = take_together(compiled, message.nodes, message.frame, message.blocking)
+        if not self._grips:
+            raise InvalidInputError("Nothing is chosen to drag.")
+        about, start = (message.about_x, message.about_y), (message.from_x, message.from_y)
+        return self._shown(compiled, message, work(self._grips, self._others, about, start, (message.x, message.y)))
 
     def _compiled(self) -> CompiledScene:
         if self.kind == "puppet":
@@ -94,7 +120,8 @@ class Session:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
         self._began, self._last = message.began, wanted
         frames = evaluate(compiled, np.array([message.frame]), wanted, blocking=message.blocking)
-        return {"values": [[*slot, value] for slot, value in wanted.items()]}, frames
+        said = readout(compiled, frames, wanted)
+        return {"values": [[*slot, value] for slot, value in wanted.items()], "said": said}, frames
 
     def reach(self, message: Message) -> Reply:
         """Drag a limb by one of its joints while another stays; also by how much it cannot follow."""
@@ -104,7 +131,8 @@ class Session:
             self._limb = take_limb(compiled, instance, message.limb, message.frame, message.blocking)
         found = reach(self._limb, (message.x, message.y), message.joint, message.stays)
         head, frames = self._shown(compiled, message, found.values)
-        return {**head, "miss": found.miss}, frames
+        short = f", {found.miss:.0f} px short" if found.miss > 1 else ""
+        return {**head, "miss": found.miss, "said": f"{head['said']}{short}"}, frames
 
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""
@@ -119,7 +147,7 @@ class Session:
 
 
 KINDS: dict[str, Callable[[Session, Message], Reply]] = {
-    "pose": Session.pose, "reach": Session.reach, "snap": Session.snap,
+    "pose": Session.pose, "reach": Session.reach, "together": Session.together, "snap": Session.snap,
 }  # fmt: skip
 """Every kind of live message."""
 

@@ -36,6 +36,7 @@ class Grip:
     pivot: Point  # the node's pivot, in the parent's space, shift included
     axis: float  # the bone's direction in the parent's space, degrees, turn included
     limits: Point = (-math.inf, math.inf)  # what hands may turn it to, degrees
+    keeps_volume: bool = False
 
     def in_parent(self, point: Point) -> Point:
         """A stage point in the parent's space."""
@@ -90,14 +91,19 @@ def _grip(island: Island, node: int, frame: float, blocking: bool) -> Grip:
         ),
         axis=float(island.skeleton.angle[node]) + named["turn"],
         limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
+        keeps_volume=bool(island.skeleton.keep_volume[node] > 0),
     )
 
 
-def _turn(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+def turn_swept(grip: Grip, start: Point, now: Point) -> float:
+    """Degrees by which the pointer went round a node's pivot."""
     ax, ay = (v - p for v, p in zip(grip.in_parent(start), grip.pivot, strict=True))
     bx, by = (v - p for v, p in zip(grip.in_parent(now), grip.pivot, strict=True))
-    swept = math.degrees(math.atan2(ax * by - ay * bx, ax * bx + ay * by))
-    return {"turn": grip.values["turn"] + swept}
+    return math.degrees(math.atan2(ax * by - ay * bx, ax * bx + ay * by))
+
+
+def _turn(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    return {"turn": grip.values["turn"] + turn_swept(grip, start, now)}
 
 
 def _shift(grip: Grip, start: Point, now: Point) -> dict[str, float]:
@@ -153,15 +159,17 @@ def drag(gesture: str, lead: Grip, others: list[Grip], start: Point, now: Point,
         raise InvalidInputError(f"There is no gesture “{gesture}”.") from None
     wanted: Wanted = {}
     led = {k: _rounded(v, step) for k, v in work(lead, start, now).items()}
-    _keep(wanted, lead, led)
+    keep_within(wanted, lead, led)
     for grip in others:
         if gesture == "shift":
-            _keep(wanted, grip, work(grip, start, now))
+            keep_within(wanted, grip, work(grip, start, now))
             continue
         for name, value in led.items():
             rest, was = PROPERTIES["bone"][name].rest, lead.values[name]
             ratio = rest == 1.0
-            _keep(wanted, grip, {name: grip.values[name] * value / was if ratio else grip.values[name] + value - was})
+            keep_within(
+                wanted, grip, {name: grip.values[name] * value / was if ratio else grip.values[name] + value - was}
+            )
     return wanted
 
 
@@ -169,7 +177,8 @@ def _rounded(value: float, step: float) -> float:
     return round(value / step) * step if step > 0 else value
 
 
-def _keep(wanted: Wanted, grip: Grip, values: Mapping[str, float]) -> None:
+def keep_within(wanted: Wanted, grip: Grip, values: Mapping[str, float]) -> None:
+    """Add what a grip is asked for, held to its limits and to what its properties can be."""
     for name, value in values.items():
         prop = PROPERTIES["bone"][name]
         if name == "turn":

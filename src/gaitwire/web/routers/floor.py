@@ -33,6 +33,8 @@ TOOLS = (
     ("stretch", "stretch", "Drag along the bone to stretch it (E)"),
     ("widen", "widen", "Drag across the bone to widen it (W)"),
     ("skew", "skew", "Drag sideways: the root edge stays (K)"),
+    ("curl", "curl", "Drag the end of a chain, a tail or a neck: every joint takes its share of the turn (C)"),
+    ("box", "box", "Move, turn or scale all that is chosen as one thing, about a point you place (Q)"),
 )
 
 
@@ -180,6 +182,14 @@ def key_pose(floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)]
     return some_wires(floor, wanted)
 
 
+@router.post("/back-on-joints")
+def back_on_joints(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
+    """Key bones that slipped out back on their joints."""
+    wanted = read_nodes(nodes)
+    floor.back_on_joints(frame, wanted)
+    return some_wires(floor, wanted)
+
+
 @router.post("/nudge")
 def nudge(
     floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text, dx: Step, dy: Step
@@ -216,10 +226,18 @@ def set_scene(
 
 
 @router.post("/puppets/add")
-def add_puppet(floor: Gestures, puppet: Annotated[str, Form()]) -> HTMLResponse:
-    """Bring a puppet into the scene."""
-    floor.add_puppet(puppet)
-    return all_wires(floor)
+def add_puppet(
+    floor: Gestures,
+    puppet: Annotated[str, Form()],
+    x: Annotated[float | None, Form(allow_inf_nan=False)] = None,
+    y: Annotated[float | None, Form(allow_inf_nan=False)] = None,
+) -> HTMLResponse:
+    """Bring a puppet into the scene: where it was dropped, or standing on the ground in the middle."""
+    place = {name: value for name, value in (("x", x), ("y", y)) if value is not None}
+    made = floor.add_puppet(puppet, **place)
+    response = all_wires(floor)
+    response.headers["Gw-Made"] = made
+    return response
 
 
 _PLACE: dict[str, Any] = {

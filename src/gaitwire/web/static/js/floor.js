@@ -1,5 +1,6 @@
 // The Floor: posing on the stage, beads on the wires, playing.
 import { installBeads } from "./beadacts.js";
+import { BoxTool } from "./boxtool.js";
 import { installCard, instanceOf } from "./cardedits.js";
 import { installChart } from "./chart.js";
 import { installClips } from "./clips.js";
@@ -42,7 +43,8 @@ const timeline = new Timeline({
 });
 const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
-const poser = new Poser({ stage, wires, nodes, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
+const box = new BoxTool({ stage, wires, nodes, hangers, player });
+const poser = new Poser({ stage, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
@@ -191,6 +193,7 @@ function showChosen() {
     const members = row.dataset.owner.startsWith("@") ? row.closest(".tl-group").querySelectorAll(".bone") : [row];
     row.classList.toggle("chosen", [...members].some(picked));
   }
+  stage.redraw(); // trails and the box are about what is chosen
   showCard();
 }
 
@@ -241,6 +244,7 @@ const ACTS = {
   ...posing.acts,
   ...clips.acts,
   ...holding.acts,
+  "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },
   "choose-seat"(button) { choose([[button.dataset.instance, button.dataset.instance]]); },
@@ -296,7 +300,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   "[": () => nextPose(-1), "]": () => nextPose(1), "{": () => nextBead(-1), "}": () => nextBead(1),
   PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1), Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
-  e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"),
+  e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
   x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,

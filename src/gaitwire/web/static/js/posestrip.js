@@ -1,5 +1,5 @@
 // The row of poses above the wires: one puppet wherever its whole body has a pose. Tiles are dragged to retime them.
-import { shownOf } from "./shown.js";
+import { boxOf, shownOf } from "./shown.js";
 
 const WIDE = 62, TALL = 66;
 
@@ -148,17 +148,10 @@ export class PoseStrip {
 
   /** One box for all tiles, so that a hop is seen as a hop. */
   #box(frames) {
-    const box = [Infinity, Infinity, -Infinity, -Infinity];
-    for (const frame of frames) {
-      for (const [{ drawing: { box: [x0, y0, x1, y1] } }, [a, b, c, d, e, f]] of this.#parts(frame)) {
-        for (const [x, y] of [[x0, y0], [x1, y0], [x0, y1], [x1, y1]]) {
-          const px = a * x + c * y + e, py = b * x + d * y + f;
-          box[0] = Math.min(box[0], px); box[1] = Math.min(box[1], py);
-          box[2] = Math.max(box[2], px); box[3] = Math.max(box[3], py);
-        }
-      }
-    }
-    return box;
+    const { parts, art } = this.stage, mine = (part) => part.instance === this.subject.instance;
+    const boxes = frames.map((frame) => boxOf(this.player.all, frame, parts, art, mine)).filter(Boolean);
+    const edge = (n, pick) => pick(...boxes.map((box) => box[n]));
+    return boxes.length ? [edge(0, Math.min), edge(1, Math.min), edge(2, Math.max), edge(3, Math.max)] : [0, 0, 1, 1];
   }
 
   #draw(canvas, frame, [x0, y0, x1, y1]) {

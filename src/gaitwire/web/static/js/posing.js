@@ -1,6 +1,7 @@
 // Posing: the pointer goes to Python, the frame comes back; on release the values become keys.
 import { remark } from "./edits.js";
 import { LiveLine } from "./liveline.js";
+import { svg } from "./stage.js";
 
 export class Poser {
   constructor(parts) {
@@ -8,10 +9,12 @@ export class Poser {
     this.tool = "turn";
     this.gesture = null;
     this.count = 0;
+    this.said = svg("text", { class: "said", display: "none", "aria-hidden": "true" }, this.stage.overlay);
     this.live = new LiveLine(this.stage, "scene", document.body.dataset.document, (head, frames, message) => this.#answer(head, frames, message));
     const { host } = this.stage;
     host.addEventListener("pointerdown", (event) => this.#down(event));
     host.addEventListener("pointermove", (event) => this.#move(event));
+    host.addEventListener("dblclick", (event) => this.#beyond(event));
     host.addEventListener("pointerup", () => this.#up());
     host.addEventListener("pointercancel", () => this.#cancel());
     document.addEventListener("keydown", (event) => { if (event.key === "Escape" && this.gesture) { event.preventDefault(); this.#cancel(); } }, { capture: true });
@@ -20,6 +23,7 @@ export class Poser {
   setTool(name) {
     this.tool = name;
     this.stage.host.dataset.tool = name;
+    this.stage.redraw();
     for (const button of document.querySelectorAll(".tool[data-tool]")) button.setAttribute("aria-pressed", String(button.dataset.tool === name));
   }
 
@@ -69,10 +73,14 @@ export class Poser {
     if (event.button !== 0) return;
     this.stop();
     this.stage.host.focus({ preventScroll: true });
+    const boxed = this.box.grab(event.target);
+    if (boxed) { this.#startBox(event, boxed); return; }
     const under = this.#under(event);
     if (under?.frame !== undefined) this.seek(under.frame); // a bead of a trail: it is dragged on its own frame
+    this.pressed = under;
     const add = event.shiftKey;
-    if (!under) { if (!add) this.choose([]); return; }
+    if (!under) { this.#startMarquee(event, add); return; }
+    if (event.altKey && under.grip !== "pin") { this.choose(this.hangers([under.node]), add); return; } // with all that hangs from it
     // What hangs from a chosen bone is a handle of that bone; only a click goes on to choose it itself.
     const above = add ? null : this.#chosenAbove(under.node);
     if (!above) this.choose([under.node], add);
@@ -85,6 +93,56 @@ export class Poser {
     };
   }
 
+  /** A press beside everything begins a box: the bones whose joints lie in it are chosen. */
+  #startMarquee(event, add) {
+    const frame = svg("rect", { class: "catchbox" }, this.stage.overlay);
+    this.stage.host.setPointerCapture(event.pointerId);
+    this.gesture = { marquee: frame, add, screen: [event.clientX, event.clientY] };
+  }
+
+  #sizeMarquee(event) {
+    const { marquee, screen: [x, y] } = this.gesture, host = this.stage.host.getBoundingClientRect();
+    const left = Math.min(x, event.clientX), top = Math.min(y, event.clientY);
+    Object.entries({ x: left - host.left, y: top - host.top, width: Math.abs(event.clientX - x), height: Math.abs(event.clientY - y) })
+      .forEach(([name, value]) => marquee.setAttribute(name, value));
+  }
+
+  #endMarquee({ marquee, add }) {
+    const [x, y, w, h] = ["x", "y", "width", "height"].map((name) => Number(marquee.getAttribute(name) ?? 0));
+    marquee.remove();
+    if (w < 3 && h < 3) { if (!add) this.choose([]); return; }
+    const inside = ({ node, at }) => {
+      if (!at || node.locked) return false;
+      const [px, py] = this.stage.toScreen(...at);
+      return px >= x && px <= x + w && py >= y && py <= y + h;
+    };
+    this.choose(this.wires.items.filter(inside).map(({ node }) => [node.instance, node.id]), add);
+  }
+
+  /** Two clicks: all beyond a joint, without the bone itself. */
+  #beyond(event) {
+    const under = this.pressed; // the event itself is told to have hit the stage, which holds the pointer
+    if (!under || under.grip === "pin") return;
+    const [, ...rest] = this.hangers([under.node]);
+    if (rest.length) this.choose(rest, event.shiftKey);
+    else remark("Nothing hangs from this bone.");
+  }
+
+  #startBox(event, { kind, about }) {
+    this.count += 1;
+    this.stage.host.setPointerCapture(event.pointerId);
+    this.gesture = { boxed: kind, about, nodes: this.#posable(), from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null };
+  }
+
+  #moveBox(event) {
+    const g = this.gesture, [x, y] = this.stage.toStage(event);
+    if (g.boxed === "about") { this.box.place(x, y); return; }
+    this.live.send({
+      kind: "together", gesture: g.boxed, x, y, from_x: g.from[0], from_y: g.from[1], about_x: g.about[0], about_y: g.about[1],
+      frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking(),
+    });
+  }
+
   /** The press has become a drag: which bones move, and from where. */
   #begin(event) {
     const g = this.gesture, { under, above } = g;
@@ -92,7 +150,7 @@ export class Poser {
     const mover = above && String(above) !== String(under.node) ? above : this.#puller(under);
     const same = String(mover) === String(under.node);
     // A bone held at its own joint has no lever yet: the turn is counted from where the pointer has got to.
-    const lever = under.grip === "pivot" && same && this.tool === "turn" ? 16 : 3;
+    const lever = under.grip === "pivot" && same && (this.tool === "turn" || this.tool === "curl") ? 16 : 3;
     if (Math.hypot(event.clientX - g.screen[0], event.clientY - g.screen[1]) < lever) return;
     const item = this.#item(mover);
     if (item?.node.locked) {
@@ -110,6 +168,9 @@ export class Poser {
   #move(event) {
     const g = this.gesture;
     if (!g) return;
+    this.pointer = event;
+    if (g.marquee) { this.#sizeMarquee(event); return; }
+    if (g.boxed) { this.#moveBox(event); return; }
     if (!g.nodes) this.#begin(event);
     if (!g.nodes) return;
     const [x, y] = this.stage.toStage(event);
@@ -118,7 +179,7 @@ export class Poser {
       return;
     }
     const step = event.shiftKey && this.tool === "turn" ? 5 : 0;
-    this.live.send({ kind: "pose", gesture: g.pin ? "shift" : this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
+    this.live.send({ kind: "pose", gesture: g.pin || this.tool === "box" ? "shift" : this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
   }
 
   #answer(head, frames, message) {
@@ -126,12 +187,24 @@ export class Poser {
     if (head.error) { remark(head.error, "error"); return; }
     if (!g || g.began !== message.began) return;
     g.values = head.values;
+    this.#say(head.said);
     this.stage.follow(frames);
+  }
+
+  /** A few words beside the pointer: how long, how far turned. */
+  #say(text) {
+    this.said.setAttribute("display", text ? "inline" : "none");
+    if (!text) return;
+    const host = this.stage.host.getBoundingClientRect();
+    this.said.setAttribute("x", this.pointer.clientX - host.left + 16);
+    this.said.setAttribute("y", this.pointer.clientY - host.top - 10);
+    this.said.textContent = text;
   }
 
   async #up() {
     const g = this.gesture;
     if (!g) return;
+    if (g.marquee) { this.gesture = null; this.#endMarquee(g); return; }
     await this.live.settled();
     this.#end();
     if (!g.nodes && g.above && String(g.above) !== String(g.under.node)) this.choose([g.under.node]);
@@ -139,7 +212,9 @@ export class Poser {
   }
 
   #end() {
+    this.gesture?.marquee?.remove();
     this.gesture = null;
+    this.#say("");
     this.wires.keepOnly(null);
   }
 

@@ -41,3 +41,20 @@ export function bentPath({ letters, size }, bent) {
   }
   return path;
 }
+
+/** The box of stage pixels around the parts that are wanted on a frame, or null for none that shows. */
+export function boxOf(frames, index, parts, shelf, wanted) {
+  const box = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let part = 0; part < frames.parts; part += 1) {
+    if (!parts[part] || !wanted(parts[part]) || frames.opacity[index * frames.parts + part] <= 0) continue;
+    const shows = shownOf(frames, index, part, parts[part], shelf);
+    if (!shows) continue;
+    const [a, b, c, d, e, f] = frames.matrix(index, part), [x0, y0, x1, y1] = shows.drawing.box;
+    for (const [x, y] of [[x0, y0], [x1, y0], [x0, y1], [x1, y1]]) {
+      const px = a * x + c * y + e, py = b * x + d * y + f;
+      box[0] = Math.min(box[0], px); box[1] = Math.min(box[1], py);
+      box[2] = Math.max(box[2], px); box[3] = Math.max(box[3], py);
+    }
+  }
+  return box[0] < Infinity ? box : null;
+}
