@@ -151,3 +151,24 @@ def test_a_drag_says_how_long_a_limb_is_against_rest(program):
     page.keyboard.press("Escape")
     page.mouse.up()
     program.until("document.querySelector('.said').getAttribute('display') === 'none'")
+
+
+def test_a_puppet_is_dropped_from_the_shelf_where_it_is_to_stand(program):
+    page = program.floor("Pip hops")
+    x, y = program.at(900, 640)
+    stage = page.locator("#stage").bounding_box()
+    page.get_by_role("button", name="Bring in Gander").drag_to(
+        page.locator("#stage"), target_position={"x": x - stage["x"], "y": y - stage["y"]}
+    )
+    page.wait_for_timeout(200)
+    program.settled()
+    scene = program.workspace.scene(program.id_of("scene", "Pip hops"))
+    gander = next(i for i in scene.instances if i.name == "Gander")
+    assert (gander.x, gander.y) == pytest.approx((900, 640), abs=3)
+    assert gander.depth == max(i.depth for i in scene.instances)
+    assert page.locator("#card h2").inner_text() == "Gander, whole"
+    act(program, lambda: page.keyboard.press("Escape"))
+    act(program, page.get_by_role("button", name="Gander backward").click)
+    scene = program.workspace.scene(scene.id)
+    order = [i.name for i in sorted(scene.instances, key=lambda i: i.depth)]
+    assert order == ["Orchard rows", "Gander", "Pip"]

@@ -171,7 +171,7 @@ def set_stage(hand):
     page.get_by_role("button", name="New scene").click()
     page.wait_for_url("**/floor/*")
     program.ready()
-    page.get_by_label("Bring a puppet in").select_option(label="loaded cart")
+    page.get_by_role("button", name="Bring in loaded cart").click()
     hand.wire("loaded cart, whole").wait_for()
     hand.pause()
     page.get_by_role("button", name="unfold all").click()

@@ -148,7 +148,7 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
     page.get_by_role("button", name="New scene").click()
     page.wait_for_url("**/floor/*")
     page.wait_for_selector("#card h2")
-    page.locator("#bring-in").select_option(label="walker")
+    page.get_by_role("button", name="Bring in walker").click()
     page.wait_for_timeout(200)
     program.ready()
     program.settled()

@@ -269,3 +269,16 @@ def test_the_easing_after_a_stay_is_that_of_the_bead_it_holds(stage):
     stage.floor.stay([stage.node("stem")], 10)
     stage.floor.ease_beads([stage.bead("stem", 0)], "linear")
     assert stage.turns("stem", [10, 15, 20]) == pytest.approx([0, 10, 20])
+
+
+def test_a_part_is_shown_on_chosen_frames_only(stage):
+    puppet = stage.workspace.puppet(stage.floor.instance(stage.pip).puppet_id)
+    leaf = next(p for p in puppet.parts if p.bone_id == stage.bones["leaf"])
+    stage.floor.show_only((stage.pip, leaf.id), 10, 12)
+    frames = stage.workspace.frames(stage.floor.scene_id, np.arange(48.0))
+    seen = frames.opacity[:, frames.part_keys.index((stage.pip, leaf.id))] > 0
+    assert np.flatnonzero(seen).tolist() == [10, 11, 12]
+    stage.floor.show_only((stage.pip, leaf.id), 47, 0)
+    assert (stage.workspace.frames(stage.floor.scene_id, np.arange(48.0)).opacity > 0).all()
+    with pytest.raises(InvalidInputError, match="Only parts"):
+        stage.floor.show_only(stage.node("leaf"), 1, 2)

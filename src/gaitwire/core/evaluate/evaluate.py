@@ -66,13 +66,13 @@ def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> F
 
 
 def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
-    """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward."""
+    """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward, shown or not."""
     return _parts_of(island, frames, sample(island.keys, frames))
 
 
 def _parts_of(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
     count = len(island.part_keys)
-    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count)], axis=1)
+    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1)
     table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
     table[island.part_slots] = sampled[island.part_rows]
     _lay_on(table, island.part_offsets, frames, island.keys.loop)
@@ -114,7 +114,7 @@ def evaluate_island(
     matrices[4] += x
     matrices[5] += y
     parts = _parts_of(island, frames, sampled)
-    opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0)
+    opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * (parts[:, 3] >= 0.5)
     points = soft_points(island, world) if island.softs else np.empty((2, 0, len(frames)), np.float32)
     return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
 

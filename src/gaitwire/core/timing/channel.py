@@ -45,8 +45,9 @@ _PART = (
     Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0),
     Property("drawing", "drawing", "", 0.0, 0.0, 1e6, 0, stepped=True),
     Property("place", "places forward", "", 0.0, -1000.0, 1000.0, 0, stepped=True),
+    Property("shown", "shown", "", 1.0, 0.0, 1.0, 0, stepped=True),
 )
-"""`drawing` is a drawing's number; `place` how many places further to the front than at rest."""
+"""`drawing` is a drawing's number; `place` how many places further to the front than at rest; `shown` 1 or 0."""
 
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "bone": {p.name: p for p in _BONE},

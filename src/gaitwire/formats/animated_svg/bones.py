@@ -93,6 +93,10 @@ class Writer:
             found = nodes[island.node_keys.index((instance, owner)), NODE_PROPERTIES.index(prop)]
         return found
 
+    def visible(self, part: tuple[str, str]) -> list[bool]:
+        """Whether a part is shown, on every frame but the one at the end of the file's time."""
+        return [bool(v >= 0.5) for v in self._values((*part, "shown"))[:-1]]
+
     def still_value(self, node: tuple[str, str], prop: str) -> float:
         """The value of a property that does not move."""
         course = self._course((*node, prop))

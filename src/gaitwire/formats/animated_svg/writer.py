@@ -84,6 +84,7 @@ def _body(writer: Writer) -> str:
         part = parts[index]
         if part.island.part_opacity[part.own] <= 0:
             continue
+        seen = [a and b for a, b in zip(seen, writer.visible(part.key), strict=True)]
         flips = _flips(writer, part)
         chain = [] if flips else _chain(writer, part.island, int(part.island.part_node[part.own]))
         keys = [part.island.node_keys[node] for node in chain]

@@ -16,7 +16,7 @@ export function installCard({ base, player, nodes, posing, host }) {
   }
 
   const SETS = {
-    part: (input, value) => value && keyPart(input, input.name, value),
+    part: (input, value) => value && keyPart(input, input.name, input.type === "checkbox" ? String(Number(input.checked)) : value),
     value: (input, value) => value && typed(nodes(), input.name, value),
     pose: (input, value) => posing.set(input.name, value),
     scene: (input, value) => post(`${base}/set`, { field: input.name, value }),
@@ -25,10 +25,6 @@ export function installCard({ base, player, nodes, posing, host }) {
 
   card.addEventListener("change", ({ target: input }) => {
     const value = input.type === "checkbox" ? String(input.checked) : input.value;
-    if (input.id === "bring-in") {
-      if (value) post(`${base}/puppets/add`, { puppet: value });
-      input.value = "";
-    }
     SETS[input.dataset.set]?.(input, value);
   });
 

@@ -1,6 +1,7 @@
 // The Floor: posing on the stage, beads on the wires, playing.
 import { installBeads } from "./beadacts.js";
 import { BoxTool } from "./boxtool.js";
+import { installBringIn } from "./bringin.js";
 import { installCard, instanceOf } from "./cardedits.js";
 import { installChart } from "./chart.js";
 import { installClips } from "./clips.js";
@@ -57,6 +58,7 @@ const bodymap = installFloorMap({ base, choose, subject, keyedAt });
 const beads = installBeads({ base, timeline, player, nodes });
 installChart((index, share) => beads.edit("tick", { index, share }));
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beads.edit("shape", { x1, y1, x2, y2 }));
+installBringIn({ base, stage, choose });
 installCard({ base, player, nodes, posing, host: stage.host });
 
 // ── what is shown ──

@@ -45,6 +45,12 @@ export function installHolding({ base, nodes, hangers, shownNodes, player, timel
   const acts = {
     stay, marker, offset, clear,
     thin: () => post(`${base}/thin`, { nodes: wanted(), allowed: field("thin-by") }),
+    "show-only"(button) {
+      const home = button.closest("[data-part-of]");
+      const [start, stop] = ["from", "to"].map((end) => Number(home.querySelector(`[data-only=${end}]`).value) - first());
+      if (Number.isFinite(start) && Number.isFinite(stop)) post(`${base}/show-only`, { nodes: JSON.stringify([[nodes()[0][0], home.dataset.partOf]]), start, stop });
+      else remark("Type the frames to show it from and to.", "error");
+    },
     "hold-creeps": () => post(`${base}/hold-creeps`),
     "to-marker": (button) => player.seek(Number(button.dataset.frame)),
     "marker-away": (button) => post(`${base}/markers/${button.dataset.marker}/remove`),
