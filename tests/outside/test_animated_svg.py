@@ -96,6 +96,33 @@ def test_every_property_and_easing_plays_as_we_draw_it(page, orchard, loop):
     compare(page, orchard, everything_moves(orchard, loop), "everything", step=2)
 
 
+@pytest.mark.parametrize("loop", [True, False])
+def test_timing_in_layers_plays_as_we_draw_it(page, orchard, loop):
+    """Stays, charts, repeating channels, offsets, a puppet on threes, parts shown on some frames only."""
+    scene = everything_moves(orchard, loop)
+    floor = Floor(orchard, scene)
+    pip, cart = floor.scene.instances
+    nodes = [(c.instance_id, c.owner_id) for c in floor.scene.channels]
+    mine = [n for n in nodes if n[0] == pip.id]
+    floor.stay(mine, 17.0)
+    for node in mine[:3]:
+        beads = [Bead(*node, k.time) for k in floor.scene.keys_by_channel()[_channel_of(floor, node)]]
+        floor.space_beads(beads, "halves")
+    floor.repeat(mine[3:5], "there and back")
+    floor.repeat(mine[5:6], "onward")
+    floor.put_offsets(
+        mine[1:4], {"property": "turn", "amount": 20, "start": 6, "stop": 30, "soft_in": 6, "soft_out": 9}
+    )
+    floor.update_instance(cart.id, exposure=3)
+    puppet = orchard.puppet(pip.puppet_id)
+    floor.show_only((pip.id, next(p.id for p in puppet.parts if p.name == "leaf")), 8, 21)
+    compare(page, orchard, scene, "timing in layers", step=1)
+
+
+def _channel_of(floor, node):
+    return next(c.id for c in floor.scene.channels if (c.instance_id, c.owner_id) == node)
+
+
 def test_a_part_of_a_scene_plays_as_we_draw_it(page, orchard):
     compare(page, orchard, find_scene(orchard, "The cart jolts"), "frames 5 to 20", step=3, first=5, last=20)
 
