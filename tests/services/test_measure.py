@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from gaitwire.measure.core import core_figures, growth
-from gaitwire.measure.load import KEY_EVERY, Load, make_scene_of
+from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.sending import export_png_fps
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.services.workspace import Workspace
@@ -19,7 +19,7 @@ def test_a_load_is_as_large_as_it_says_and_always_the_same(workspace, tmp_path):
     assert frames.matrices.shape == (24, 18, 6) and frames.nodes.shape == (24, 16, 6)
     keyed = {c.owner_id for c in workspace.scene(scene).channels}
     assert len(keyed) == 14  # every bone
-    assert len(workspace.scene(scene).keys) == 14 * 2 * 24 // KEY_EVERY
+    assert len(workspace.scene(scene).keys) == 14 * 2 * 24 // Load().key_every
     other = Workspace(Store(tmp_path / "other"))
     again = other.frames(make_scene_of(other, SMALL), np.arange(24.0))
     other.store.close()

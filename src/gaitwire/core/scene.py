@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Mapping
 from fractions import Fraction
+from operator import attrgetter
 from threading import Lock
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -111,7 +112,7 @@ def _by_channel(keys: tuple[Key, ...], loop: bool) -> Grouped:
     for key in keys:
         found.setdefault(key.channel_id, []).append(key)
     for channel_id, row in found.items():
-        row.sort(key=lambda k: k.time)
+        row.sort(key=attrgetter("time"))
         found[channel_id] = valued(row, loop)
     with _lock:
         _grouped[known] = (keys, found)

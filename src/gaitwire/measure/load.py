@@ -18,7 +18,6 @@ from gaitwire.services.art_in import put_art
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import new_id, register
 
-KEY_EVERY = 8
 _EASES = ("quad-in-out", "sine-in-out", "linear", "back-out", "cubic-in-out")
 _COLORS = ("#b8503a", "#d9a441", "#50796a", "#62506a", "#c98a5e", "#8a9c63")
 
@@ -32,6 +31,7 @@ class Load:
     bones: int = 40
     parts: int = 60
     rate: int = 24
+    key_every: int = 8
 
 
 def _art(rng: np.random.Generator, n: int) -> Art:
@@ -97,7 +97,7 @@ def _keys(scene_id: str, instance: Instance, puppet: Puppet, load: Load, rng: np
                         value=float(rng.uniform(-span, span)),
                         ease=ease,
                     )
-                    for t in range(0, load.frames, KEY_EVERY)
+                    for t in range(0, load.frames, load.key_every)
                 ],
             )
 

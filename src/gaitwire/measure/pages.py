@@ -10,11 +10,13 @@ import socket
 import subprocess
 import sys
 import tempfile
+import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from statistics import median
 from typing import Any
 
 from gaitwire.core.errors import JobError
@@ -118,6 +120,86 @@ def _missing() -> str:
     except ImportError:
         return "playwright is not installed (it comes with the developers' requirements)"
     return ""
+
+
+_EDIT_SEEN = """async () => {
+  const { edit, player, stage } = window.gaitwire, times = [];
+  const next = () => new Promise((done) => requestAnimationFrame(done));
+  for (let n = 0; n < 24; n += 1) {
+    const frame = (n * 37) % player.info.frames, start = performance.now(), { stamp } = player.info;
+    player.seek(frame);
+    await edit(frame, n % 30);
+    while (player.info.stamp === stamp) await next();
+    const { painted } = stage;
+    while (stage.painted === painted) await next();
+    times.push(performance.now() - start);
+  }
+  while (!player.all) await next();
+  return times;
+}"""
+
+_SCRUB = """async () => {
+  const { player, stage } = window.gaitwire;
+  const before = stage.painted, start = performance.now();
+  for (let n = 0; performance.now() - start < 3000; n += 1) {
+    player.seek((n * 7) % player.info.frames);
+    await new Promise((done) => requestAnimationFrame(done));
+  }
+  return (stage.painted - before) / ((performance.now() - start) / 1000);
+}"""
+
+_SCROLL = """async () => {
+  const box = document.getElementById("tl-scroll"), times = [];
+  document.getElementById("floor").style.setProperty("--timeline", "520px");
+  for (const fold of document.querySelectorAll(".tl-group:not(.seat).folded .fold")) fold.click();
+  await new Promise((done) => setTimeout(done, 500));
+  const rows = [...document.querySelectorAll(".wirerow")].filter((row) => row.offsetParent).length;
+  let last = performance.now();
+  for (let n = 0; n < 150; n += 1) {
+    box.scrollTop = (n * 24) % Math.max(1, box.scrollHeight - box.clientHeight);
+    box.scrollLeft = (n * 17) % Math.max(1, box.scrollWidth - box.clientWidth);
+    await new Promise((done) => requestAnimationFrame(done));
+    times.push(performance.now() - last);
+    last = performance.now();
+  }
+  return { times: times.slice(5), rows };
+}"""
+
+_SHOWN = (
+    "() => Boolean(window.gaitwire?.player.one && window.gaitwire.stage.painted && document.querySelector('#card h2'))"
+)
+
+_LONG_KEYS = ("long_ready_ms", "long_edit_seen_ms", "long_scrub_fps", "long_scroll_ms")
+
+
+def long_scene_figures(load: Load) -> dict[str, Any]:
+    """A long scene: until its page can be worked on, until an edit is seen, scrubbing, and scrolling its wires."""
+    if why := _missing():
+        return {**dict.fromkeys(_LONG_KEYS), "not_measured": why}
+    from playwright.sync_api import sync_playwright  # noqa: PLC0415
+
+    with sync_playwright() as driver, _served(load) as address:
+        browser = driver.chromium.launch(executable_path=str(CHROMIUM), chromium_sandbox=False, args=_ARGS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
+        page.goto(address)  # once, so that what ships with the program is known and the scene is in memory
+        page.wait_for_function(_READY)
+        ready = []
+        for _ in range(5):
+            start = time.perf_counter()
+            page.goto(address, wait_until="commit")
+            page.wait_for_function(_SHOWN)
+            ready.append((time.perf_counter() - start) * 1000)
+            page.wait_for_function(_READY)
+        seen, fps, scroll = page.evaluate(_EDIT_SEEN), page.evaluate(_SCRUB), page.evaluate(_SCROLL)
+        page.goto("about:blank")
+        browser.close()
+    return {
+        "long_ready_ms": round(median(ready)),
+        "long_edit_seen_ms": percentiles(seen),
+        "long_scrub_fps": round(fps, 1),
+        "long_scroll_ms": percentiles(scroll["times"]),
+        "long_scroll_rows": scroll["rows"],
+    }
 
 
 def page_figures(one: Load, whole: Load) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Collection, Mapping
 from typing import Any
 
@@ -118,16 +119,14 @@ class PoseWork(Posing):
         """Times at which most of a puppet's keyed wires have a bead."""
         scene = self.scene
         keys = scene.keys_by_channel()
-        owners: dict[str, set[float]] = {}
+        end = scene.frames if scene.loop else np.inf
+        beads: set[tuple[str, float]] = set()
         for channel in scene.channels:
-            if channel.instance_id == instance_id and keys.get(channel.id):
-                times = {k.time for k in keys[channel.id] if not scene.loop or k.time < scene.frames}
-                owners.setdefault(channel.owner_id, set()).update(times)
-        counts: dict[float, int] = {}
-        for times in owners.values():
-            for time in times:
-                counts[time] = counts.get(time, 0) + 1
-        return sorted(t for t, n in counts.items() if n >= _MOST_OF_IT * len(owners))
+            if channel.instance_id == instance_id:
+                beads.update([(channel.owner_id, k.time) for k in keys.get(channel.id, ()) if k.time < end])
+        counts = Counter([time for _, time in beads])
+        owners = len({owner for owner, _ in beads})
+        return sorted(t for t, n in counts.items() if n >= _MOST_OF_IT * owners)
 
     def update_pose(self, pose_id: str, values: Mapping[str, Any]) -> None:
         """Name a pose, or say whether it is an extreme or a breakdown."""

@@ -123,7 +123,7 @@ class _Facts:
 
 
 def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[str] | None = None) -> Timeline:
-    """All rows of a scene, or only those of some instances."""
+    """All rows of a scene; or, without the ruler's ticks, only those of some instances."""
     span = _span(scene)
     facts: dict[tuple[str, str], _Facts] = {}
     keys = scene.keys_by_channel()
@@ -131,7 +131,7 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
         if only is None or channel.instance_id in only:
             own = facts.setdefault((channel.instance_id, channel.owner_id), _Facts())
             own.read(channel, keys.get(channel.id, []), scene.loop_length, span)
-    creeps = creeps_of(scene)
+    creeps = creeps_of(scene, only)
     for creep in creeps:
         facts.setdefault(creep.node, _Facts()).creeps.add((creep.start, creep.end))
     for offset in scene.offsets:
@@ -141,7 +141,8 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
         for i in front_to_back(scene)
         if only is None or i.id in only
     )
-    return Timeline(scene, span, cast, tuple(_ticks(scene, span)), len(creeps))
+    ticks = tuple(_ticks(scene, span)) if only is None else ()
+    return Timeline(scene, span, cast, ticks, len(creeps))
 
 
 class _Rows:

@@ -17,7 +17,7 @@ from gaitwire.services.shelfful import Shelfful
 from gaitwire.services.skins import SOFT, SkinShelf, read_grain, soft_name
 from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
-from gaitwire.store.records import KeyShelf
+from gaitwire.store.records import SceneShelf
 
 
 class Workspace:
@@ -29,7 +29,7 @@ class Workspace:
         self._documents = Shelfful(32)
         self._arts = Shelfful(2000)
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
-        self._keys = KeyShelf()
+        self._scenes = SceneShelf()
         self._compiled: dict[str, CompiledScene] = {}
 
     def puppet(self, puppet_id: str) -> Puppet:
@@ -43,7 +43,7 @@ class Workspace:
         """The scene as it stands now; raises NotFoundError."""
         revision = documents.revision_of(self.store, scene_id)
         key = ("scene", scene_id, revision)
-        return self._documents.get(key, lambda: documents.load_scene(self.store, scene_id, self._keys))
+        return self._documents.get(key, lambda: documents.load_scene(self.store, scene_id, self._scenes))
 
     def cast(self, scene: Scene) -> dict[str, Puppet]:
         """The scene's puppets by id; one that is missing sleeps and is left out."""

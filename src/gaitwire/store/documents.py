@@ -14,7 +14,7 @@ from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
 from gaitwire.store.connection import Store
 from gaitwire.store.history import Edit
-from gaitwire.store.records import KeyShelf, fetch
+from gaitwire.store.records import SceneShelf, fetch
 
 Kind = Literal["puppet", "scene"]
 _HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes"}
@@ -83,31 +83,29 @@ def load_puppet(store: Store, puppet_id: str) -> Puppet:
     return Puppet(**dict(rows[0]), revision=revision, **{name: tuple(rows) for name, rows in found.items()})  # type: ignore[arg-type]
 
 
-def load_scene(store: Store, scene_id: str, shelf: KeyShelf | None = None) -> Scene:
-    """The scene with its instances, channels and keys; raises NotFoundError.
+_SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
+    "instances": (Instance, "depth, id"),
+    "channels": (Channel, "id"),
+    "poses": (Pose, "instance_id, time"),
+    "markers": (Marker, "time"),
+    "offsets": (Offset, "start, id"),
+}
 
-    With a shelf, keys that have not changed since it last saw the scene are the same objects.
+
+def load_scene(store: Store, scene_id: str, shelf: SceneShelf | None = None) -> Scene:
+    """The scene with its instances, channels, keys and marks; raises NotFoundError.
+
+    With a shelf, what has not changed since it last saw the scene are the same objects.
     """
     with store.lock:
         revision = revision_of(store, scene_id)
         rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
         if not rows:
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
-        instances = fetch(store, "instances", "scene_id = ? ORDER BY depth, id", (scene_id,), Instance)
-        channels = fetch(store, "channels", "scene_id = ? ORDER BY id", (scene_id,), Channel)
-        poses = fetch(store, "poses", "scene_id = ? ORDER BY instance_id, time", (scene_id,), Pose)
-        markers = fetch(store, "markers", "scene_id = ? ORDER BY time", (scene_id,), Marker)
-        offsets = fetch(store, "offsets", "scene_id = ? ORDER BY start, id", (scene_id,), Offset)
-        keys = (shelf or KeyShelf()).fetch(store, scene_id, revision)
+        kept = (shelf or SceneShelf()).fetch(store, scene_id, revision, _SCENE_TABLES)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
-    found: dict[str, list[Any]] = {
-        "instances": instances,
-        "channels": channels,
-        "keys": keys,
-        "poses": poses,
-        "markers": markers,
-    }
-    return head.model_copy(update={name: tuple(rows) for name, rows in {**found, "offsets": offsets}.items()})
+    found = {name: tuple(items) for name, items in kept.tables.items()}
+    return head.model_copy(update={**found, "keys": tuple(kept.keys)})
 
 
 def discard(edit: Edit, kind: Kind, document: str) -> None:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from bisect import insort
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from operator import attrgetter
 from typing import Any, TypeVar
 
 from pydantic import BaseModel
@@ -89,41 +91,70 @@ def fetch(store: Store, table: str, where: str, values: tuple[object, ...], mode
 _KEYS = "SELECT k.* FROM keys k"
 
 
-class KeyShelf:
-    """Keys of scenes as they were last read, brought up to date by what the revisions since have changed.
+@dataclass(frozen=True)
+class _Kept:
+    """A scene's rows as of a revision: its keys by channel and time, and its other tables."""
+
+    revision: int
+    keys: list[Key]
+    tables: dict[str, list[Any]]
+
+
+class SceneShelf:
+    """Rows of scenes as they were last read, brought up to date by what the revisions since have changed.
 
     A scene may hold tens of thousands of keys, and an edit touches a few: those alone are read
-    again, and all others stay the very same objects.
+    again, and all others stay the very same objects. Of other tables only those are read that
+    changed at all.
     """
 
     def __init__(self) -> None:
-        self._scenes: dict[str, tuple[int, dict[str, Key]]] = {}
+        self._scenes: dict[str, _Kept] = {}
 
-    def fetch(self, store: Store, scene_id: str, revision: int) -> list[Key]:
-        """All keys of a scene as of a revision, by channel and time."""
-        seen, keys = self._scenes.get(scene_id, (-1, {}))
-        if not 0 <= seen <= revision:
+    def fetch(self, store: Store, scene_id: str, revision: int, tables: Mapping[str, tuple[type[Any], str]]) -> _Kept:
+        """The scene's rows as of a revision; `tables` names the others' models and orders."""
+        kept = self._scenes.get(scene_id)
+        if kept is None or not 0 <= kept.revision <= revision:
             keys = _read_keys(store, "JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ?", [scene_id])
-        elif seen < revision:
-            keys = dict(keys)
-            changed = store.rows(
-                "SELECT DISTINCT row_id FROM revision_rows"
-                " WHERE document_id = ? AND revision > ? AND table_name = 'keys'",
-                (scene_id, seen),
-            )
-            ids = [row["row_id"] for row in changed]
-            for gone in ids:
-                keys.pop(gone, None)
-            for start in range(0, len(ids), 500):
-                chunk = ids[start : start + 500]
-                keys |= _read_keys(store, f"WHERE k.id IN ({', '.join('?' * len(chunk))})", chunk)
-        self._scenes[scene_id] = (revision, keys)
-        return sorted(keys.values(), key=lambda k: (k.channel_id, k.time))
+            rows = {name: _rows_of(store, scene_id, name, *what) for name, what in tables.items()}
+            kept = _Kept(revision, sorted(keys, key=_PLACE), rows)
+        elif kept.revision < revision:
+            sql = "SELECT DISTINCT table_name, row_id FROM revision_rows WHERE document_id = ? AND revision > ?"
+            changed = store.rows(sql, (scene_id, kept.revision))
+            touched = {row["table_name"] for row in changed}
+            rows = {
+                name: _rows_of(store, scene_id, name, *what) if name in touched else kept.tables[name]
+                for name, what in tables.items()
+            }
+            ids = [row["row_id"] for row in changed if row["table_name"] == "keys"]
+            kept = _Kept(revision, _renewed(store, kept.keys, ids), rows)
+        self._scenes[scene_id] = kept
+        return kept
 
 
-def _read_keys(store: Store, where: str, values: Sequence[str]) -> dict[str, Key]:
-    """Keys by id. They are not validated: what is in the store was, when it went in."""
-    return {row["id"]: _key(row) for row in store.rows(f"{_KEYS} {where}", tuple(values))}
+_PLACE = attrgetter("channel_id", "time")
+
+
+def _rows_of(store: Store, scene_id: str, table: str, model: type[Model], order: str) -> list[Model]:
+    return fetch(store, table, f"scene_id = ? ORDER BY {order}", (scene_id,), model)
+
+
+def _renewed(store: Store, keys: list[Key], ids: Sequence[str]) -> list[Key]:
+    """Keys in order with some of them read again, or gone."""
+    if not ids:
+        return keys
+    stale = set(ids)
+    found = [k for k in keys if k.id not in stale]
+    for start in range(0, len(ids), 500):
+        chunk = ids[start : start + 500]
+        for key in _read_keys(store, f"WHERE k.id IN ({', '.join('?' * len(chunk))})", chunk):
+            insort(found, key, key=_PLACE)
+    return found
+
+
+def _read_keys(store: Store, where: str, values: Sequence[str]) -> list[Key]:
+    """Keys, not validated: what is in the store was, when it went in."""
+    return [_key(row) for row in store.rows(f"{_KEYS} {where}", tuple(values))]
 
 
 def _key(row: sqlite3.Row) -> Key:

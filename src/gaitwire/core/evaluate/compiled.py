@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -112,12 +113,19 @@ class CompiledScene:
 
 def _signature(source: _Source) -> str:
     instance, puppet, channels, loop, _, offsets, pose_times = source
-    shape = (puppet.bones, puppet.parts, puppet.replacements, puppet.pins, puppet.limbs, puppet.base_x, puppet.base_y)
-    digest = hashlib.sha1(repr((instance, shape, loop, offsets, pose_times)).encode())
+    digest = hashlib.sha1(repr((instance, loop, offsets, pose_times)).encode())
+    digest.update(_shape(puppet))
     for channel, keys in channels:
         digest.update(repr((channel.owner_id, channel.property, repeat_of(channel, keys))).encode())
         digest.update(repr([(k.time, k.value, k.ease, k.curve, k.chart, k.stay) for k in keys]).encode())
     return digest.hexdigest()
+
+
+@lru_cache(maxsize=64)
+def _shape(puppet: Puppet) -> bytes:
+    """Hash of all that a puppet's frames depend on; a revision of it is made once and asked for often."""
+    shape = (puppet.bones, puppet.parts, puppet.replacements, puppet.pins, puppet.limbs, puppet.base_x, puppet.base_y)
+    return hashlib.sha1(repr(shape).encode()).digest()
 
 
 def _usable(keys: list[Key], loop: float | None) -> list[Key]:

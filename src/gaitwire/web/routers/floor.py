@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from typing import Annotated, Any
 
 import numpy as np
@@ -10,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate import evaluate
+from gaitwire.core.evaluate import CompiledScene, evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
@@ -18,6 +19,7 @@ from gaitwire.services.body_map import body_map
 from gaitwire.services.floor import Floor
 from gaitwire.services.opposite import opposite
 from gaitwire.services.wires import build_timeline, front_to_back
+from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Space, standing
 from gaitwire.web.live import encode
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, some_wires
@@ -54,44 +56,68 @@ def floor(workspace: Space, scene_id: str) -> HTMLResponse:
 
 
 @router.get("/stage.json")
-def stage(workspace: Space, scene_id: str) -> JSONResponse:
-    """What the stage draws, in the order of the frames' parts and nodes."""
+def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
+    """What the stage draws, in the order of the frames' parts and nodes.
+
+    Parts, nodes and limbs are left out for a page that has them: `body` is the mark it got with them.
+    """
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene
     view = Floor(workspace, scene_id)
-    locked = {i.id for i in scene.instances if i.locked or i.backdrop}
-    unseen = {i.id for i in scene.instances if i.hidden or i.backdrop}
-    return JSONResponse(
-        {
-            "revision": scene.revision,
-            "stamp": stamp_of(scene, compiled.puppets),
-            "frames": scene.frames,
-            "rate": float(scene.rate),
-            "loop": scene.loop,
-            "first": scene.first_number,
-            "size": [scene.width, scene.height],
-            "background": scene.background,
-            "ground": scene.ground,
-            "bounce": scene.bounce,
-            "instances": [_instance(view, i) for i in front_to_back(scene)],
-            "markers": [{"id": m.id, "time": m.time, "name": m.name} for m in scene.markers],
-            "parts": part_entries(workspace, compiled, locked),
-            "nodes": node_entries(compiled, locked, unseen),
-            "limbs": scene_limbs(compiled),
-        }
-    )
+    mark = _body_mark(compiled)
+    state = {
+        "revision": scene.revision,
+        "stamp": stamp_of(scene, compiled.puppets),
+        "frames": scene.frames,
+        "rate": float(scene.rate),
+        "loop": scene.loop,
+        "first": scene.first_number,
+        "size": [scene.width, scene.height],
+        "background": scene.background,
+        "ground": scene.ground,
+        "bounce": scene.bounce,
+        "instances": [_instance(view, i, _version(compiled, i)) for i in front_to_back(scene)],
+        "markers": [{"id": m.id, "time": m.time, "name": m.name} for m in scene.markers],
+        "body": mark,
+    }
+    return JSONResponse(state if body == mark else {**state, **_body(workspace, compiled)})
 
 
-def _instance(view: Floor, instance: Instance) -> dict[str, Any]:
+def _body(workspace: Workspace, compiled: CompiledScene) -> dict[str, Any]:
+    """What the stage is made of: it changes only with the puppets and how they stand in the scene."""
+    instances = compiled.scene.instances
+    locked = {i.id for i in instances if i.locked or i.backdrop}
+    unseen = {i.id for i in instances if i.hidden or i.backdrop}
+    return {
+        "parts": part_entries(workspace, compiled, locked),
+        "nodes": node_entries(compiled, locked, unseen),
+        "limbs": scene_limbs(compiled),
+    }
+
+
+def _body_mark(compiled: CompiledScene) -> str:
+    """A mark that changes whenever the body does."""
+    puppets = sorted((p.id, p.revision) for p in compiled.puppets.values())
+    return hashlib.sha1(repr((compiled.scene.instances, puppets)).encode()).hexdigest()
+
+
+def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
     poses = view.poses_of(instance.id)
     return {
         "instance": instance.id,
         "name": instance.name,
         "backdrop": instance.backdrop,
         "bench": urls.bench(instance.puppet_id),
+        "version": version,
         "poses": [{"id": p.id, "time": p.time, "name": p.name, "kind": p.kind} for p in poses],
         "found": [] if poses or instance.backdrop else view.found_poses(instance.id),
     }
+
+
+def _version(compiled: CompiledScene, instance: Instance) -> int:
+    """The revision of an instance's puppet; -1 while it is missing."""
+    puppet = compiled.puppets.get(instance.puppet_id)
+    return puppet.revision if puppet else -1
 
 
 @router.get("/bodymap/{instance_id}")

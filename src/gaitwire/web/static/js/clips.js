@@ -5,7 +5,7 @@ import { post, remark } from "./edits.js";
 const KEPT = "gaitwire-clip";
 
 export function installClips({ base, subject, nodes, beads, player }) {
-  let whose = null;
+  let known = "";
   const box = document.getElementById("poseshelf-box");
   const share = () => document.getElementById("pose-share").value;
   const meant = () => ({ instance: subject()?.instance ?? "", frame: player.frame, nodes: JSON.stringify(nodes()) });
@@ -24,12 +24,13 @@ export function installClips({ base, subject, nodes, beads, player }) {
     post(`${base}/clip/paste`, { ...meant(), clip: localStorage.getItem(KEPT) ?? "", way, share: share() });
   }
 
-  async function fetchShelf(again = false) {
-    const found = subject()?.instance ?? null;
-    if (!again && found === whose) return;
-    whose = found;
-    if (whose === null) { box.replaceChildren(); return; }
-    const text = await (await fetch(`${base}/poseshelf/${whose}`)).text();
+  /** Fetch the shelf of the puppet that is worked on, if it is another one now or has changed. */
+  async function fetchShelf() {
+    const found = subject(), version = found ? `${found.instance}:${found.version}` : "";
+    if (version === known) return;
+    known = version;
+    if (!found) { box.replaceChildren(); return; }
+    const text = await (await fetch(`${base}/poseshelf/${found.instance}`)).text();
     box.replaceChildren(new DOMParser().parseFromString(text, "text/html").body.firstElementChild);
   }
 

@@ -56,7 +56,10 @@ document.addEventListener("htmx:before:request", (event) => {
 document.addEventListener("htmx:after:request", (event) => {
   const { response } = event.detail.ctx;
   const fresh = response?.headers.get("Gw-Revision");
-  if (fresh) state.revision = fresh;
+  if (fresh) {
+    state.revision = fresh;
+    document.dispatchEvent(new CustomEvent("gw:changing")); // what comes of it may be asked for before the page has it
+  }
 });
 
 document.addEventListener("htmx:finally:request", (event) => {

@@ -30,6 +30,7 @@ const wires = new Wires(stage);
 const chosen = new Map();
 let info = null;
 let drawing = 0;
+let body = ""; // mark of what the stage is made of
 let pose = ""; // the chosen pose's id
 
 const nodeKey = ([instance, owner]) => `${instance}:${owner}`;
@@ -70,17 +71,22 @@ async function load() {
   onion.renew();
 }
 
+/** The state of the scene; of what its stage is made of only if that has changed. */
 async function fetchInfo() {
-  const fresh = await (await fetch(`${base}/stage.json`)).json();
-  await stage.fetchArt(fresh.parts);
+  const fresh = await (await fetch(`${base}/stage.json?body=${info?.body ?? ""}`)).json();
+  if (fresh.parts) await stage.fetchArt(fresh.parts);
+  else Object.assign(fresh, { parts: info.parts, nodes: info.nodes, limbs: info.limbs });
   return fresh;
 }
 
 /** A new state of the scene, with its first frame at hand: everything is set in one go. */
 function present(fresh) {
   info = fresh;
-  stage.setParts(info.parts);
-  wires.setNodes(info.nodes);
+  if (info.body !== body) {
+    body = info.body;
+    stage.setParts(info.parts);
+    wires.setNodes(info.nodes);
+  }
   document.getElementById("crumb").textContent = document.querySelector("#card [name=name][data-set=scene]")?.value ?? document.getElementById("crumb").textContent;
   document.getElementById("stage-hint").hidden = info.instances.length > 0;
   if (!stage.fitted) fit();
@@ -90,8 +96,8 @@ function present(fresh) {
   playbar.paint();
   takePicked();
   if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
-  bodymap.fetch(true);
-  clips.fetch(true);
+  bodymap.fetch();
+  clips.fetch();
 }
 
 /** With bones, all that hangs from them, at any depth. */
@@ -321,6 +327,7 @@ document.getElementById("wires-shown").addEventListener("click", (event) => {
 
 stage.onDraw(() => { document.getElementById("zoom").textContent = `${Math.round(stage.view.scale * 100)} %`; });
 installSplitter(document.getElementById("splitter"), document.getElementById("floor"));
+document.addEventListener("gw:changing", () => player.askAhead(fetchInfo));
 document.addEventListener("gw:changed", load);
 document.addEventListener("gw:lamp", () => { setScenery(); onion.renew(); });
 load();

@@ -3,13 +3,14 @@ import { installBodyMap } from "./bodymap.js";
 
 export function installFloorMap({ base, choose, subject, keyedAt }) {
   const box = document.getElementById("mapbox");
-  let whose = null, shown = new Set();
+  let whose = null, known = "", shown = new Set();
   const map = installBodyMap({ host: box, choose: (ids, add) => choose(ids.map((id) => [whose, id]), add), only() {} });
 
   /** Fetch the map of the puppet that is worked on, if it is another one now. */
-  async function fetchMap(again = false) {
-    const found = subject();
-    if (!again && (found?.instance ?? null) === whose) return;
+  async function fetchMap() {
+    const found = subject(), version = found ? `${found.instance}:${found.version}` : "";
+    if (version === known) { beads(); return; }
+    known = version;
     whose = found?.instance ?? null;
     document.getElementById("map-of").textContent = found?.name ?? "";
     if (whose === null) { box.replaceChildren(); return; }

@@ -1,5 +1,8 @@
 // Playing: one buffer a revision, drawn from memory; it follows the clock and skips pictures.
+import { settled } from "./edits.js";
 import { Frames } from "./frames.js";
+
+const REST = 120; // ms
 
 export class Player {
   constructor({ base, stage, onFrame, onState }) {
@@ -20,21 +23,36 @@ export class Player {
     this.ticket = ticket;
     let info, frame, one;
     do { // the scene may change between two answers: both must be of one state
-      info = await fetchInfo();
-      frame = Math.min(this.frame, info.frames - 1);
-      one = await this.#fetch(`at=${frame}`);
+      const asked = this.ahead ?? this.#ask(fetchInfo);
+      this.ahead = null;
+      [info, frame, one] = await asked;
       if (this.ticket !== ticket) return false;
-    } while (one.stamp !== info.stamp);
+      this.frame = Math.min(this.frame, info.frames - 1);
+    } while (one.stamp !== info.stamp || frame !== this.frame);
     Object.assign(this, { info, frame, all: null, one });
+    const again = this.ready;
     present(info);
     this.show();
+    // After an edit the rest may wait a moment: another edit may follow, and would have to wait for it.
+    if (again) { await new Promise((done) => { setTimeout(done, REST); }); await settled(); }
+    if (this.ticket !== ticket) return false;
     const all = await this.#fetch();
     if (this.ticket !== ticket) return false;
+    this.ready = true;
     if (all.stamp !== info.stamp) return this.load(fetchInfo, present);
     this.all = all;
     this.show();
     this.onFrame(this.frame);
     return true;
+  }
+
+  /** Ask for the state and the frame in view at once, before they are needed. */
+  askAhead(fetchInfo) { this.ahead = this.#ask(fetchInfo); }
+
+  async #ask(fetchInfo) {
+    const { frame } = this;
+    const [info, one] = await Promise.all([fetchInfo(), this.#fetch(`at=${frame}`)]);
+    return [info, frame, one];
   }
 
   async #fetch(query = "") {

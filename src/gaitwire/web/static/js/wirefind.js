@@ -7,6 +7,7 @@ export function installWireFind(timeline) {
   /** Put the filter on again, as after the server has sent wires anew. */
   function apply() {
     const any = state.text !== "" || state.keyed || state.only !== null;
+    if (!any && !document.getElementById("wires").classList.contains("filtered")) return;
     search().value = state.text;
     keyed().setAttribute("aria-pressed", String(state.keyed));
     document.getElementById("wires").classList.toggle("filtered", any);
