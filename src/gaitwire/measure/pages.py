@@ -126,8 +126,11 @@ _EDIT_SEEN = """async () => {
   const { edit, player, stage } = window.gaitwire, times = [];
   const next = () => new Promise((done) => requestAnimationFrame(done));
   for (let n = 0; n < 24; n += 1) {
-    const frame = (n * 37) % player.info.frames, start = performance.now(), { stamp } = player.info;
-    player.seek(frame);
+    const frame = (n * 37) % player.info.frames;
+    player.seek(frame); // to where the edit will be, and at rest there
+    while (!player.all) await next();
+    await new Promise((done) => setTimeout(done, 300));
+    const start = performance.now(), { stamp } = player.info;
     await edit(frame, n % 30);
     while (player.info.stamp === stamp) await next();
     const { painted } = stage;
