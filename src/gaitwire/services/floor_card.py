@@ -26,6 +26,7 @@ from gaitwire.core.timing.offset import Offset
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Bead, Node, owned
+from gaitwire.services.timing_work import SEAM_JUMP
 from gaitwire.services.workspace import Workspace
 
 
@@ -228,6 +229,30 @@ def repeat_view(floor: Floor, nodes: Sequence[Node]) -> RepeatView | None:
     if len(kinds) > 1:
         return RepeatView(None, None, None)
     return RepeatView(kinds.pop(), *(next(iter(ways))[1:] if len(ways) == 1 else (None, None)))
+
+
+class SeamLine(NamedTuple):
+    """One open seam, as the card tells it."""
+
+    name: str
+    said: str
+
+
+_MOST_SEAMS = 5
+
+
+def seam_rows(floor: Floor, nodes: Sequence[Node] | None) -> tuple[int, list[SeamLine]]:
+    """How many seams are open, and the worst of them in words."""
+    rows = floor.seams(nodes)
+    scene = floor.scene
+    cast = floor.workspace.cast(scene)
+    lines = []
+    for row in rows[:_MOST_SEAMS]:
+        channel, unit = row.channel, row.prop.unit
+        name = owner_name(scene, cast, (channel.instance_id, channel.owner_id))
+        jump = f"jumps {abs(row.jump):.1f}{unit}, " if abs(row.jump) > SEAM_JUMP else ""
+        lines.append(SeamLine(f"{name}, {row.prop.label}", f"{jump}speed by {abs(row.speed):.1f}{unit} a frame"))
+    return len(rows), lines
 
 
 class OffsetRow(NamedTuple):

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.scene import Scene
-from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.channel import PROPERTIES, Channel, Property, repeat_of
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import hold_span, stay_keys, thin_keys
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.mark import Marker
 from gaitwire.core.timing.offset import Offset
+from gaitwire.core.timing.seam import close_seam, seam_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.naming import clean_name
@@ -31,6 +32,29 @@ class Thinning(NamedTuple):
     error: float
     prop: str
     """The property that is off by most."""
+
+
+SEAM_JUMP, SEAM_SPEED = 0.05, 0.05
+"""In shown units, and per frame: what a seam may jump by unseen."""
+
+
+class SeamRow(NamedTuple):
+    """A channel's seam in the units it is shown in, speed per frame."""
+
+    channel: Channel
+    prop: Property
+    jump: float
+    speed: float
+
+
+def _stretch(scene: Scene, channel: Channel, keys: Sequence[Key]) -> tuple[float, float, float | None] | None:
+    """From where to where a channel is played over and over, and the length of the loop that joins its ends."""
+    again = repeat_of(channel, keys)
+    if again is None:
+        return 0.0, float(scene.frames), scene.loop_length
+    if again[0].kind != "cycle":
+        return None  # there and back, and onward, it goes on from where it is
+    return again[0].start, again[0].end, None
 
 
 class TimingWork(SceneGestures):
@@ -126,6 +150,37 @@ class TimingWork(SceneGestures):
             self.refuse_locked(nodes)
             edit.put("channels", [revised(c, values) for c in channels])
         return len(channels)
+
+    def seams(self, nodes: Collection[Node] | None = None) -> list[SeamRow]:
+        """Channels that jump in value or speed where their loop, or the scene's, meets its start; the worst first."""
+        scene = self.scene
+        keys = scene.keys_by_channel()
+        found = []
+        for channel in scene.channels:
+            row = keys.get(channel.id, [])
+            prop = PROPERTIES[channel.owner_kind][channel.property]
+            wanted = nodes is None or (channel.instance_id, channel.owner_id) in nodes
+            if wanted and len(row) > 1 and not prop.stepped and (stretch := _stretch(scene, channel, row)):
+                jump, speed = seam_of(row, *stretch)
+                found.append(SeamRow(channel, prop, jump * prop.display, speed * prop.display))
+        open_ = [row for row in found if abs(row.jump) > SEAM_JUMP or abs(row.speed) > SEAM_SPEED]
+        return sorted(open_, key=lambda row: (-abs(row.jump), -abs(row.speed)))
+
+    def close_seams(self, nodes: Collection[Node] | None = None) -> int:
+        """Let channels end as they begin, at the same speed; how many were closed."""
+        rows = {row.channel.id for row in self.seams(nodes)}
+        if not rows:
+            raise InvalidInputError("There is no seam to close.", "Everything chosen meets its start as it is.")
+
+        def work(scene: Scene, channel: Channel, keys: list[Key]) -> KeyChange:
+            stretch = _stretch(scene, channel, keys)
+            if channel.id not in rows or stretch is None:
+                return KeyChange()
+            start, end, loop = stretch
+            return close_seam(keys, channel.id, start, end, loop, new_id)
+
+        owners = {(c.instance_id, c.owner_id) for c in self.scene.channels if c.id in rows}
+        return self.change_channels("close the seam", owners, work)
 
     def put_offsets(self, nodes: Collection[Node], values: Mapping[str, Any]) -> list[str]:
         """Lay an amount on a property of each of the nodes over a span; the ids of the offsets."""

@@ -53,6 +53,7 @@ def card(
     else:
         context["puppets"] = list_documents(workspace.store, "puppet")
         context["creeps"] = len(creeps_of(scene))
+        context["seams"] = cards.seam_rows(view, None)
     return page("floor/card.html", **context)
 
 
@@ -84,6 +85,7 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
         "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),
         "repeats": cards.repeat_view(view, chosen),
         "repeat_kinds": cards.REPEATS,
+        "seams": cards.seam_rows(view, chosen),
         "offsets": cards.offset_rows(scene, cast, chosen),
         "offset_props": [p for p in props.values() if not p.stepped],
     }

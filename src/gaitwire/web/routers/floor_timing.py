@@ -75,6 +75,13 @@ def repeat(floor: Gestures, nodes: Text, kind: Typed = "", start: Typed = "", st
     return some_wires(floor, wanted)
 
 
+@router.post("/close-seams")
+def close_seams(floor: Gestures, nodes: Text = "") -> HTMLResponse:
+    """Let what is chosen, or everything, end as it begins."""
+    closed = floor.close_seams(read_nodes(nodes) if nodes else None)
+    return all_wires(floor, f"{_count(closed, 'channel')} closed.")
+
+
 @router.post("/offsets/put")
 def put_offset(
     floor: Gestures, nodes: Text, prop: Typed, amount: Typed, start: Typed, stop: Typed,

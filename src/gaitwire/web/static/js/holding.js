@@ -51,6 +51,7 @@ export function installHolding({ base, nodes, hangers, shownNodes, player, timel
       if (Number.isFinite(start) && Number.isFinite(stop)) post(`${base}/show-only`, { nodes: JSON.stringify([[nodes()[0][0], home.dataset.partOf]]), start, stop });
       else remark("Type the frames to show it from and to.", "error");
     },
+    "close-seams": () => post(`${base}/close-seams`, nodes().length ? { nodes: JSON.stringify(nodes()) } : {}),
     "hold-creeps": () => post(`${base}/hold-creeps`),
     "to-marker": (button) => player.seek(Number(button.dataset.frame)),
     "marker-away": (button) => post(`${base}/markers/${button.dataset.marker}/remove`),
