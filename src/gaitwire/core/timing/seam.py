@@ -7,12 +7,12 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.timing.easing.nearest import nearest_cubic
-from gaitwire.core.timing.easing.registry import EASINGS, FREE
 from gaitwire.core.timing.edit import KeyChange, MakeId, key_at
-from gaitwire.core.timing.key import Curve, Key, curve_from_shares
+from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.timing.shape import curved, segments_of, slope_at
 from gaitwire.core.timing.stay import as_played
+from gaitwire.core.tolerances import TIME
 
 _HAIR = 1e-6
 """Frames before the end at which it is looked at: on a loop the end itself is the start already."""
@@ -70,32 +70,15 @@ def close_seam(
 def _smoothed(keys: list[Key], start: float, end: float, loop: float | None) -> KeyChange:
     """Both sides of the seam with one slope; nothing where no key lies on it, and the segment just goes on."""
     first = key_at(keys, start)
-    if first is None or len(keys) < 2:
+    segments = segments_of(as_played(keys, loop is not None), loop)
+    last_id = first.id if first and loop is not None else next((k.id for k in keys if abs(k.time - end) < TIME), "")
+    into = next((s for s in segments if s.right.id == last_id), None)
+    out = next((s for s in segments if first and s.left.id == first.id), None)
+    if first is None or into is None or out is None:
         return KeyChange()
-    at = keys.index(first)
-    last = keys[at - 1] if loop is not None else [k for k in keys if k.time < end - _STEP][-1]
-    following = keys[(at + 1) % len(keys)]
-    arriving = (first.time + loop if loop is not None else end) - last.time
-    leaving = (following.time - first.time) % loop if loop is not None else following.time - first.time
-    if arriving <= 0 or leaving <= 0 or last.id == first.id:
-        return KeyChange()
-    before, after = (first.value - last.value) / arriving, (following.value - first.value) / leaving
-    slope = 0.0 if before * after <= 0 else 2 * before * after / (before + after)
-    into = _handles(last, first.value - last.value, as_played(keys, loop is not None))
-    out = _handles(first, following.value - first.value, as_played(keys, loop is not None))
-    left = Curve(into.x1, into.dy1, 2 / 3, -slope * arriving / 3)
-    right = Curve(1 / 3, slope * leaving / 3, out.x2, out.dy2)
-    return KeyChange((_curved(last, left), _curved(first, right)))
-
-
-def _handles(key: Key, rise: float, played: Sequence[Key]) -> Curve:
-    """A key's segment as a free curve: its own, or the nearest to its easing."""
-    ease = next(k.ease for k in played if k.id == key.id)
-    if key.curve is not None and ease == FREE:
-        return key.curve
-    named = ease if ease in EASINGS and ease != "hold" else "linear"
-    return curve_from_shares(*nearest_cubic(named), rise)
-
-
-def _curved(key: Key, curve: Curve) -> Key:
-    return Key.model_validate({**key.model_dump(), "ease": FREE, "curve": curve, "chart": ()})
+    slope = slope_at(into, out)
+    own = {k.id: k for k in keys}
+    curves = {into.left.id: into.curve._replace(x2=2 / 3, dy2=-slope * into.length / 3)}
+    leaving = curves.get(out.left.id, out.curve)
+    curves[out.left.id] = leaving._replace(x1=1 / 3, dy1=slope * out.length / 3)
+    return KeyChange(tuple(curved(own[key_id], curve) for key_id, curve in curves.items()))

@@ -9,6 +9,7 @@ import { installCurve } from "./curve.js";
 import { post, settled } from "./edits.js";
 import { installFloorMap } from "./floormap.js";
 import { installKeys } from "./floorkeys.js";
+import { installGraph } from "./graph.js";
 import { installHolding } from "./holding.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
@@ -52,6 +53,7 @@ const posing = installPoses({ base, strip: poses, player, subject, nodes, choose
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
 const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
+const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const playbar = installPlaybar({ player, first, changed: load });
 const finding = installWireFind(timeline);
@@ -175,6 +177,7 @@ function setScenery() {
 function onFrame(frame) {
   timeline.setFrame(frame);
   poses.at(frame);
+  curves.now();
   const shown = frame + (info?.first ?? 0);
   document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
   document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
@@ -201,6 +204,7 @@ function showChosen() {
     const members = row.dataset.owner.startsWith("@") ? row.closest(".tl-group").querySelectorAll(".bone") : [row];
     row.classList.toggle("chosen", [...members].some(picked));
   }
+  curves.show();
   stage.redraw(); // trails and the box are about what is chosen
   showCard();
 }
@@ -310,7 +314,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,
