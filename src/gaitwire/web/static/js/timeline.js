@@ -42,8 +42,8 @@ export class Timeline {
   /** After the server has sent wires anew: what the page alone knows is put on again. */
   restore() {
     const root = section();
-    if (root === this.known) { this.picked.show(); return; } // only some wires' beads are new
-    this.known = root;
+    if (root.dataset.revision === this.known) { this.picked.show(); return; } // at most some wires' beads are new
+    this.known = root.dataset.revision;
     root.style.setProperty("--span", this.length);
     if (!this.ppf) this.ppf = Math.max(3, Math.min(30, (scroller().clientWidth - LEFT - PAD - 60) / this.length));
     for (const group of root.querySelectorAll("[data-fold]")) this.#fold(group, this.folds.get(group.dataset.fold) ?? group.dataset.shut === "true");

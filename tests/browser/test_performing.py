@@ -1,0 +1,105 @@
+"""Two performances made on the Floor: a pinned neck against a tail, and forty seconds in which nothing starts together."""
+
+import numpy as np
+import pytest
+
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.store.documents import list_documents
+
+
+def act(program, work):
+    work()
+    program.page.wait_for_timeout(60)
+    program.settled()
+
+
+def seek(page, frame):
+    page.evaluate(f"window.gaitwire.player.seek({frame})")
+
+
+def wire(page, name):
+    return page.get_by_role("group", name=f"Wire of {name}", exact=True)
+
+
+def typed(program, field, value):
+    box = program.page.locator(f"#card input[name={field}]")
+    box.fill(str(value))
+    act(program, lambda: box.press("Enter"))
+
+
+def scene_with(program, puppet, frames, loop):
+    floor = Floor(program.workspace, make_scene(program.workspace, "Trial", frames=frames, loop=loop, ground=648.0))
+    floor.add_puppet(
+        next(e.id for e in list_documents(program.workspace.store, "puppet") if e.name == puppet), scale=0.4
+    )
+    page = program.floor("Trial")
+    page.locator("#fold-all").click()
+    return floor, page
+
+
+def values(floor, name, prop, frames):
+    """A property of a bone or pin on the frames, as it plays."""
+    puppet = floor.workspace.puppet(floor.scene.instances[-1].puppet_id)
+    owner = next(o.id for o in (*puppet.bones, *puppet.pins) if o.name == name)
+    return next(v for (_, o, p), v in floor.values_at(np.asarray(frames, float)).items() if (o, p) == (owner, prop))
+
+
+def test_a_pinned_neck_sways_to_and_fro_against_a_tail_the_neck_slower(program):
+    floor, page = scene_with(program, "Gander", 48, loop=True)
+    act(program, wire(page, "tail").locator(".pick").click)
+    for frame, turn in ((0, 8), (6, -8), (12, 8)):
+        seek(page, frame)
+        typed(program, "turn", turn)
+    page.get_by_label("goes on").select_option("cycle")
+    page.wait_for_timeout(60)
+    program.settled()
+    # The neck is led by its pin, dragged on the stage: there, back and there again at half the tail's pace.
+    act(program, wire(page, "middle").locator(".pick").click)
+    for frame, way in ((0, -14), (24, 26)):
+        seek(page, frame)
+        program.settled()
+        start = program.at(*page.evaluate("window.gaitwire.joint('middle')")["at"])
+        program.drag(start, (start[0] + way, start[1]))
+    frames = np.arange(48)
+    tail, neck = values(floor, "tail", "turn", frames), values(floor, "middle", "shift_x", frames)
+    assert tail.max() == pytest.approx(8) and tail.min() == pytest.approx(-8)
+    assert np.argmin(neck) == 0 and np.argmax(neck) == 24
+    there_and_back = [int((np.diff(np.sign(v - v.mean())) != 0).sum()) for v in (tail, neck)]
+    assert there_and_back[0] >= 7 and there_and_back[1] <= 2
+    # It is the part that bends: the picture's own points move with the pin, and not with the tail.
+    moved = floor.workspace.frames(floor.scene_id, np.array([0.0, 24.0]))
+    assert np.abs(moved.points[1] - moved.points[0]).max() > 5
+
+
+def test_in_forty_seconds_brow_scarf_and_hands_never_start_together(program):
+    floor, page = scene_with(program, "Tamsin", 960, loop=False)
+    props = {"brow": "shift_y", "scarf tail": "turn", "near hand": "turn", "far hand": "turn"}
+    poses = (0, 240, 480, 720)
+    for frame in poses:  # blocked all at once, as poses are
+        for name, prop in props.items():
+            seek(page, frame)
+            act(program, wire(page, name).locator(".pick").click)
+            typed(program, prop, 3 if frame % 480 else -3)
+    for n, name in enumerate(props):  # each pass later than the one before it
+        act(program, wire(page, name).locator(".pick").click)
+        if n:
+            act(program, page.get_by_role("button", name="choose their beads").click)
+            page.locator("#slide-by").fill(str(7 * n))
+            act(program, page.get_by_role("button", name="Slide later").click)
+            act(program, wire(page, name).locator(".pick").click)
+        for frame in poses[1:]:  # and held until half a second before its pose
+            seek(page, frame + 7 * n - 12)
+            act(program, lambda: page.keyboard.press("y"))
+    frames = np.arange(960)
+    starts = []
+    for n, (name, prop) in enumerate(props.items()):
+        moves = np.abs(np.diff(values(floor, name, prop, frames))) > 1e-9
+        begun = (np.flatnonzero(moves[1:] & ~moves[:-1]) + 1).tolist()
+        assert begun == [frame + 7 * n - 12 for frame in poses[1:]], name
+        starts += begun
+        assert wire(page, name).locator(".bead.stay").count() == 3
+    assert len(starts) == len(set(starts))
+    assert page.evaluate("window.gaitwire.player.info.frames") == 960
+    page.keyboard.press("End")
+    head, view = page.locator("#playhead").bounding_box(), page.viewport_size
+    assert 172 < head["x"] < view["width"]  # the playhead is followed
