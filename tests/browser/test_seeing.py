@@ -3,6 +3,7 @@
 import base64
 import io
 
+import numpy as np
 import pytest
 from PIL import Image, ImageChops
 
@@ -138,3 +139,62 @@ def test_a_pose_is_copied_pasted_turned_over_and_kept(program):
     assert turn_of(program, "near hand", 0) == pytest.approx(near, abs=0.01)
     act(program, page.get_by_role("button", name="Take over her shoulder off the pose shelf").click)
     assert page.locator("#poseshelf .savedpose").count() == 0
+
+
+def picture(color):
+    out = io.BytesIO()
+    Image.new("RGB", (200, 120), color).save(out, "PNG")
+    return out.getvalue()
+
+
+def pixel(program, x, y):
+    """What the canvas shows at a point of the stage."""
+    px, py = program.page.evaluate("([x, y]) => window.gaitwire.stage.toScreen(x, y)", [x, y])
+    return snapshot(program).getpixel((round(px), round(py)))
+
+
+def test_a_run_of_pictures_is_laid_placed_by_hand_and_goes_with_the_frames(program):
+    page = program.floor("Pip hops")
+    files = [{"name": f"{n}.png", "mimeType": "image/png", "buffer": picture(c)} for n, c in enumerate(("red", "lime"))]
+    act(program, lambda: page.set_input_files("#guide-files", files))
+    page.wait_for_timeout(200)
+    page.locator(".guide summary").click()
+    opacity = page.locator(".guide [name=opacity]")
+    opacity.fill("100")
+    act(program, lambda: opacity.press("Enter"))
+    act(program, page.locator(".guide [name=over]").check)
+    page.wait_for_timeout(200)
+    assert pixel(program, 640, 360) == (255, 0, 0)
+    seek(page, 5)
+    assert pixel(program, 640, 360) == (0, 255, 0)
+    page.locator("[data-act=guide-place]").click()
+    start = program.at(640, 360)
+    end = program.at(300, 200)
+    program.drag(start, end)
+    assert pixel(program, 300, 200) == (0, 255, 0) and pixel(program, 640, 420) != (0, 255, 0)
+    act(program, page.locator("[data-act=guide-away]").click)
+    assert page.locator(".guide").count() == 0
+
+
+def test_a_stride_is_laid_under_the_stage_and_shifts_catch_on_the_grid(program):
+    page = program.floor("Tamsin waits")
+    plain = snapshot(program)
+    page.get_by_label("Frames of the stride").fill("16")
+    act(program, page.locator("[data-act=guide-stride]").click)
+    page.wait_for_timeout(300)
+    assert changed(plain, snapshot(program)) > 300
+    grid = page.locator("#card [name=grid]")
+    grid.fill("50")
+    act(program, lambda: grid.press("Enter"))
+    act(program, page.locator("#card [name=snaps]").check)
+    page.keyboard.press("u")
+    program.until("document.querySelectorAll('.rulers text').length > 8")
+    page.keyboard.press("s")
+    act(program, page.get_by_role("group", name="Wire of Tamsin, whole").locator(".pick").click)
+    foot = program.at(*page.evaluate("window.gaitwire.joint('near foot')")["at"])
+    program.drag(foot, (foot[0] + 33, foot[1] - 21))
+    frames = program.workspace.frames(program.id_of("scene", "Tamsin waits"), np.zeros(1))
+    scene = program.workspace.scene(program.id_of("scene", "Tamsin waits"))
+    tamsin = next(i for i in scene.instances if i.name == "Tamsin")
+    at = frames.nodes[0, frames.node_keys.index((tamsin.id, tamsin.id)), 4:]
+    assert at / 50 == pytest.approx((at / 50).round(), abs=1e-3)

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import compile_scene, evaluate
-from gaitwire.core.evaluate.handles import drag, take, tops, unwrapped
+from gaitwire.core.evaluate.handles import drag, onto_grid, take, tops, unwrapped
 from making import bone, puppet, scene, tip
 
 PUPPET = puppet([
@@ -86,3 +86,13 @@ def test_what_hangs_from_something_chosen_is_not_shifted_twice():
     assert tops(COMPILED, [("i", "b"), ("i", "a"), ("i", "c")]) == [("i", "a")]
     assert tops(COMPILED, [("i", "b"), ("i", "c")]) == [("i", "b"), ("i", "c")]
     assert tops(COMPILED, [("i", "c"), ("i", "i")]) == [("i", "i")]
+
+
+@given(st.floats(-80, 80), st.floats(-80, 80))
+def test_a_shift_may_catch_on_a_grid(dx, dy):
+    grip, start = take(COMPILED, "i", "b", 0.0), (3.0, 4.0)
+    before = tip(posed({}), "b", 0)[0]
+    wanted = drag("shift", grip, [], start, onto_grid(grip, start, (3.0 + dx, 4.0 + dy), 20.0))
+    after = tip(posed(wanted), "b", 0)[0]
+    assert after / 20 == pytest.approx(np.rint(after / 20), abs=1e-6)
+    assert np.abs(after - before - (dx, dy)).max() <= 10 + 1e-6

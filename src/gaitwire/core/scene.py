@@ -11,6 +11,7 @@ from threading import Lock
 from pydantic import BaseModel, ConfigDict, Field
 
 from gaitwire.core.conventions import DEFAULT_RATE
+from gaitwire.core.guide import Guide
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
@@ -70,6 +71,10 @@ class Scene(BaseModel):
     background: str = Field(default="#f0ddbb", pattern=r"^#[0-9a-f]{6}$")
     ground: float | None = Field(default=None, allow_inf_nan=False)
     """Height of a level floor line in scene pixels, or None."""
+    grid: float = Field(default=0.0, ge=0, le=1000, allow_inf_nan=False)
+    """Pixels between the lines of the grid; 0 for none."""
+    snaps: bool = False
+    """Whether what is shifted by hand catches on the grid."""
     revision: int = 0
     instances: tuple[Instance, ...] = ()
     channels: tuple[Channel, ...] = ()
@@ -77,6 +82,7 @@ class Scene(BaseModel):
     poses: tuple[Pose, ...] = ()
     markers: tuple[Marker, ...] = ()
     offsets: tuple[Offset, ...] = ()
+    guides: tuple[Guide, ...] = ()
 
     @property
     def rate(self) -> Fraction:

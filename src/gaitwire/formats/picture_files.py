@@ -7,7 +7,7 @@ Pictures of one size are taken to be layers of one page, each in its place; othe
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from pathlib import PurePosixPath
 from typing import NamedTuple
 
@@ -36,6 +36,11 @@ def _natural(name: str) -> list[tuple[int, int, str]]:
     return [(1, int(p), "") if p.isdigit() else (0, 0, p) for p in pieces if p]
 
 
+def in_order(paths: Iterable[str]) -> list[str]:
+    """Paths sorted by name, numbers in them by their value."""
+    return sorted(paths, key=_natural)
+
+
 def layer_name(path: str) -> str:
     """What a layer is called: its file's name without a leading number and with blanks.
 
@@ -54,7 +59,7 @@ def read_pictures(files: Mapping[str, bytes], name: str = "puppet") -> Reading:
     """
     notes, budget = Notes(), PixelBudget()
     found: list[_Layer] = []
-    for path in sorted(filter(is_picture_name, files), key=_natural):
+    for path in in_order(filter(is_picture_name, files)):
         loaded = load_picture(files[path], notes)
         if loaded is None:
             continue

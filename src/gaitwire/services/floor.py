@@ -10,6 +10,7 @@ from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.services.beads import BeadWork
 from gaitwire.services.clip_work import ClipWork
+from gaitwire.services.guide_work import GuideWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
 from gaitwire.services.timing_work import TimingWork
@@ -29,7 +30,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork):
+class Floor(ClipWork, TimingWork, BeadWork, GuideWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

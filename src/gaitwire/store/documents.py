@@ -7,6 +7,7 @@ import uuid
 from typing import Any, Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
+from gaitwire.core.guide import Guide
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -89,6 +90,7 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "poses": (Pose, "instance_id, time"),
     "markers": (Marker, "time"),
     "offsets": (Offset, "start, id"),
+    "guides": (Guide, "name, id"),
 }
 
 
@@ -119,6 +121,7 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bones", [b.id for b in puppet.bones])
     else:
         scene = load_scene(edit.store, document)
+        edit.remove("guides", [g.id for g in scene.guides])
         edit.remove("offsets", [o.id for o in scene.offsets])
         edit.remove("markers", [m.id for m in scene.markers])
         edit.remove("poses", [p.id for p in scene.poses])

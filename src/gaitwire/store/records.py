@@ -12,6 +12,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
+from gaitwire.core.guide import Guide
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -68,7 +69,9 @@ TABLES: dict[str, Table] = {
         _table("replacements", Replacement),
         _table("pins", Pin),
         _table("limbs", Limb),
-        _table("scenes", Scene, skip=("revision", "instances", "channels", "keys", "poses", "markers", "offsets")),
+        _table(
+            "scenes", Scene, skip=("revision", "instances", "channels", "keys", "poses", "markers", "offsets", "guides")
+        ),
         _table("instances", Instance),
         _table("channels", Channel),
         _table("keys", Key, json_columns=("curve", "chart")),
@@ -76,6 +79,7 @@ TABLES: dict[str, Table] = {
         _table("markers", Marker),
         _table("offsets", Offset),
         _table("saved_poses", SavedPose),
+        _table("guides", Guide, json_columns=("pictures",)),
     )
 }
 """Every table whose rows are kept in history."""

@@ -20,7 +20,7 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
 from gaitwire.core.evaluate.frames import pack
-from gaitwire.core.evaluate.handles import Grip, Wanted, drag, take, tops, unwrapped
+from gaitwire.core.evaluate.handles import Grip, Wanted, drag, onto_grid, take, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.snap import snap_point
@@ -91,6 +91,8 @@ class Session:
         if not self._grips:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)
+        if message.gesture == "shift" and compiled.scene.snaps and compiled.scene.grid > 0 and not message.free:
+            now = onto_grid(self._grips[0], start, now, compiled.scene.grid)
         if message.gesture == "curl":
             wanted = curl(self._grips, start, now)
         else:

@@ -192,6 +192,13 @@ def _within(grip: Grip, turn: float) -> float:
     return min(high, max(low, turn))
 
 
+def onto_grid(grip: Grip, start: Point, now: Point, grid: float) -> Point:
+    """Where the pointer would have to be so that a shift puts the node's pivot on the nearest crossing of a grid."""
+    x, y = affine.apply(grip.parent, grip.pivot[0], grip.pivot[1])
+    moved = (float(x) + now[0] - start[0], float(y) + now[1] - start[1])
+    return tuple(n + round(m / grid) * grid - m for n, m in zip(now, moved, strict=True))  # type: ignore[return-value]
+
+
 def unwrapped(previous: float, value: float) -> float:
     """The angle that shows as `value` and lies nearest to `previous`: a drag may go round and round."""
     return value + 360.0 * round((previous - value) / 360.0)

@@ -50,6 +50,28 @@ CREATE TABLE offsets (
 ) STRICT;
 CREATE INDEX offsets_by_scene ON offsets (scene_id);
 
+-- Guides laid under or over the stage; their pictures are blobs, by a JSON list of hashes.
+CREATE TABLE guides (
+    id TEXT PRIMARY KEY,
+    scene_id TEXT NOT NULL REFERENCES scenes (id) DEFERRABLE INITIALLY DEFERRED,
+    name TEXT NOT NULL,
+    pictures TEXT NOT NULL,
+    width REAL NOT NULL,
+    height REAL NOT NULL,
+    x REAL NOT NULL,
+    y REAL NOT NULL,
+    scale REAL NOT NULL,
+    opacity REAL NOT NULL,
+    over INTEGER NOT NULL,
+    turned INTEGER NOT NULL,
+    start REAL NOT NULL,
+    loops INTEGER NOT NULL,
+    hidden INTEGER NOT NULL
+) STRICT;
+CREATE INDEX guides_by_scene ON guides (scene_id);
+ALTER TABLE scenes ADD COLUMN grid REAL NOT NULL DEFAULT 0.0;
+ALTER TABLE scenes ADD COLUMN snaps INTEGER NOT NULL DEFAULT 0;
+
 -- Poses kept for any scene with their puppet; the clip is JSON.
 CREATE TABLE saved_poses (
     id TEXT PRIMARY KEY,
@@ -59,9 +81,9 @@ CREATE TABLE saved_poses (
 ) STRICT;
 CREATE INDEX saved_poses_by_puppet ON saved_poses (puppet_id);
 
-UPDATE step_rows SET before = json_insert(before, '$.bounce', 0, '$.move_length', 0, '$.creep', 12)
+UPDATE step_rows SET before = json_insert(before, '$.bounce', 0, '$.move_length', 0, '$.creep', 12, '$.grid', 0.0, '$.snaps', 0)
     WHERE table_name = 'scenes' AND before IS NOT NULL;
-UPDATE step_rows SET after = json_insert(after, '$.bounce', 0, '$.move_length', 0, '$.creep', 12)
+UPDATE step_rows SET after = json_insert(after, '$.bounce', 0, '$.move_length', 0, '$.creep', 12, '$.grid', 0.0, '$.snaps', 0)
     WHERE table_name = 'scenes' AND after IS NOT NULL;
 UPDATE step_rows SET before = json_insert(before, '$.exposure', 1)
     WHERE table_name = 'instances' AND before IS NOT NULL;

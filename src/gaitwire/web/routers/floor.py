@@ -79,6 +79,8 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
         "instances": [_instance(view, i, _version(compiled, i)) for i in front_to_back(scene)],
         "markers": [{"id": m.id, "time": m.time, "name": m.name} for m in scene.markers],
         "body": mark,
+        "grid": scene.grid,
+        "guides": [g.model_dump(exclude={"scene_id"}) for g in scene.guides],
     }
     return JSONResponse(state if body == mark else {**state, **_body(workspace, compiled)})
 
@@ -236,7 +238,8 @@ def nudge(
 
 _SETTINGS: dict[str, Any] = {
     "name": str, "frames": int, "width": int, "height": int, "first_number": int, "background": str,
-    "move_length": int, "creep": int, "ground": lambda text: float(text) if text else None,
+    "move_length": lambda text: int(text or 0), "creep": int, "grid": lambda text: float(text or 0),
+    "snaps": lambda text: text == "true", "ground": lambda text: float(text) if text else None,
     "loop": lambda text: text == "true", "bounce": lambda text: text == "true",
 }  # fmt: skip
 

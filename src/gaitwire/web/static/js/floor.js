@@ -9,6 +9,8 @@ import { installCurve } from "./curve.js";
 import { post, settled } from "./edits.js";
 import { installFloorMap } from "./floormap.js";
 import { installKeys } from "./floorkeys.js";
+import { guideAt } from "./guides.js";
+import { installGuides } from "./guideacts.js";
 import { installGraph } from "./graph.js";
 import { installHolding } from "./holding.js";
 import { installPlaybar } from "./playbar.js";
@@ -53,6 +55,7 @@ const posing = installPoses({ base, strip: poses, player, subject, nodes, choose
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
 const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
+const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
 const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const playbar = installPlaybar({ player, first, changed: load });
@@ -170,7 +173,10 @@ function setScenery() {
   if (!info) return;
   const veil = getComputedStyle(document.documentElement).getPropertyValue("--veil");
   const line = info.ground === null ? null : { y: info.ground, color: "#2e2a2566", width: 1, dash: [6, 5] };
-  stage.scenery = { page: { size: info.size, color: info.background }, line, veil };
+  const backdrop = info.instances.filter((one) => one.backdrop).map(({ instance }) => instance);
+  const grid = { size: info.grid, color: "#2e2a2530" };
+  const guides = guiding.live.filter((guide) => !guide.hidden).map((guide) => guideAt(guide, player.frame));
+  stage.scenery = { page: { size: info.size, color: info.background }, line, veil, grid, guides, backdrop };
   stage.redraw();
 }
 
@@ -178,6 +184,7 @@ function onFrame(frame) {
   timeline.setFrame(frame);
   poses.at(frame);
   curves.now();
+  if (info?.guides.length) setScenery();
   const shown = frame + (info?.first ?? 0);
   document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
   document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
@@ -218,6 +225,7 @@ async function showCard() {
   await window.htmx.ajax("POST", `${base}/card`, { target: "#card", source: "#card", swap: "innerMorph", values });
   asking -= 1;
   drawCurve();
+  guiding.unfold();
 }
 
 function choose(list, add = false) {
@@ -256,6 +264,7 @@ const ACTS = {
   ...posing.acts,
   ...clips.acts,
   ...holding.acts,
+  ...guiding.acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },
@@ -314,7 +323,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), u: () => guiding.acts.rulers(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

@@ -1,11 +1,13 @@
 // The painter: a worker that draws the stage, so that drawing never waits for the page nor the page for it.
 import { ArtShelf } from "./art.js";
 import { Frames, unpackReply } from "./frames.js";
-import { paintOver, paintUnder } from "./scenery.js";
+import { GuideShelf } from "./guides.js";
+import { paintGrid, paintOver, paintUnder } from "./scenery.js";
 import { shownOf } from "./shown.js";
 
 const art = new ArtShelf(() => redraw());
 const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0, ghosts: [] };
+const guides = new GuideShelf(() => redraw());
 let ctx = null, veil = null, ratio = 1, asked = 0, answered = 0;
 
 function redraw() { asked ||= requestAnimationFrame(() => { asked = 0; paint(); }); }
@@ -22,7 +24,16 @@ function paint() {
   const under = ghosts.filter((ghost) => !ghost.over);
   // Beneath the puppets, but above what is the background's.
   const first = (part) => { if (under.length && under[0].of.includes(part?.instance)) for (const ghost of under.splice(0)) paintGhost(ghost, k, ox, oy); };
-  if (frames) paintParts(ctx, frames, shown.index, k, ox, oy, null, first);
+  const low = scenery.guides?.filter((guide) => !guide.over) ?? [], high = scenery.guides?.filter((guide) => guide.over) ?? [];
+  let background = scenery.backdrop?.length > 0;
+  const laid = () => { background = false; ctx.setTransform(k, 0, 0, k, ox, oy); guides.paint(ctx, low); paintGrid(ctx, scenery, view.scale); };
+  // Guides that lie under lie above what is the background's.
+  const reach = (part) => { if (background && !scenery.backdrop.includes(part?.instance)) laid(); first(part); };
+  if (!background) laid();
+  if (frames) paintParts(ctx, frames, shown.index, k, ox, oy, null, reach);
+  if (background) laid();
+  ctx.setTransform(k, 0, 0, k, ox, oy);
+  guides.paint(ctx, high);
   for (const ghost of ghosts) if (ghost.over) paintGhost(ghost, k, ox, oy);
   ctx.setTransform(k, 0, 0, k, ox, oy);
   paintOver(ctx, scenery, view.scale);

@@ -22,6 +22,18 @@ export function paintOver(ctx, { page, line, veil }, scale) {
   if (line) paintLine(ctx, line, 0, w, scale);
 }
 
+/** The lines of a grid, in one path. */
+export function paintGrid(ctx, { page, grid }, scale) {
+  if (!page || !grid?.size || grid.size * scale < 4) return;
+  const [w, h] = page.size;
+  ctx.strokeStyle = grid.color;
+  ctx.lineWidth = 1 / scale;
+  ctx.beginPath();
+  for (let x = grid.size; x < w; x += grid.size) { ctx.moveTo(x, 0); ctx.lineTo(x, h); }
+  for (let y = grid.size; y < h; y += grid.size) { ctx.moveTo(0, y); ctx.lineTo(w, y); }
+  ctx.stroke();
+}
+
 function paintLine(ctx, { y, color, width, dash }, x0, x1, scale) {
   ctx.strokeStyle = color;
   ctx.lineWidth = width / scale;

@@ -1,0 +1,30 @@
+"""Guides: pictures laid under or over the stage to draw from; one, or a run of them that goes with the frames."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Guide(BaseModel):
+    """Where a guide's pictures lie: the middle of the first, in scene pixels; `start` is the frame of the first.
+
+    Before and after its run a guide shows its first and its last picture, or goes round if it `loops`.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    scene_id: str
+    name: str = Field(min_length=1, max_length=80)
+    pictures: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    width: float = Field(gt=0, le=20_000)
+    height: float = Field(gt=0, le=20_000)
+    x: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
+    y: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
+    scale: float = Field(default=1.0, allow_inf_nan=False, gt=0, le=100)
+    opacity: float = Field(default=0.5, allow_inf_nan=False, ge=0, le=1)
+    over: bool = False
+    turned: bool = False
+    start: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
+    loops: bool = False
+    hidden: bool = False

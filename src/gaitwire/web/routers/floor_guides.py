@@ -1,0 +1,71 @@
+"""Edits of guides."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, UploadFile
+from starlette.responses import HTMLResponse
+
+from gaitwire.web.routers.floor_answers import Gestures, all_wires
+from gaitwire.web.routers.floor_timing import Typed, read_number
+from gaitwire.web.routers.forms import read_field, read_uploads
+
+router = APIRouter(prefix="/floor/{scene_id}/guides")
+
+
+def _numbered(what: str, factor: float = 1.0) -> Callable[[str], float]:
+    return lambda text: read_number(text, what) * factor
+
+
+def _truth(text: str) -> bool:
+    return text == "true"
+
+
+_FIELDS: dict[str, Callable[[str], Any]] = {
+    "name": str, "x": _numbered("a place"), "y": _numbered("a place"), "scale": _numbered("a size", 0.01),
+    "opacity": _numbered("an opacity", 0.01), "start": _numbered("a frame"), "over": _truth, "turned": _truth,
+    "loops": _truth, "hidden": _truth,
+}  # fmt: skip
+
+
+@router.post("/pictures")
+def add_pictures(floor: Gestures, file: list[UploadFile]) -> HTMLResponse:
+    """Lay pictures, several as a run."""
+    floor.add_pictures(read_uploads(file))
+    return all_wires(floor)
+
+
+@router.post("/stride")
+def add_stride(floor: Gestures, frames: Typed = "24", turned: Annotated[bool, Form()] = False) -> HTMLResponse:
+    """Lay a stride of the wire figure."""
+    floor.add_stride(round(read_number(frames, "a length")), turned)
+    return all_wires(floor)
+
+
+@router.post("/{guide_id}/set")
+def set_guide(
+    floor: Gestures, guide_id: str, field: Typed, value: Annotated[str, Form(max_length=200)]
+) -> HTMLResponse:
+    """Change one thing about a guide."""
+    values = read_field(_FIELDS, field, value)
+    if field == "start":
+        values["start"] -= floor.scene.first_number
+    floor.update_guide(guide_id, values)
+    return all_wires(floor)
+
+
+@router.post("/{guide_id}/place")
+def place(floor: Gestures, guide_id: str, x: Typed, y: Typed, scale: Typed) -> HTMLResponse:
+    """Put a guide elsewhere, in another size; as a drag does."""
+    values = {"x": read_number(x, "a place"), "y": read_number(y, "a place"), "scale": read_number(scale, "a size")}
+    floor.update_guide(guide_id, values)
+    return all_wires(floor)
+
+
+@router.post("/{guide_id}/remove")
+def remove(floor: Gestures, guide_id: str) -> HTMLResponse:
+    """Take a guide away."""
+    floor.remove_guide(guide_id)
+    return all_wires(floor)
