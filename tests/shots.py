@@ -77,6 +77,43 @@ def floor_posing(page: Page, at) -> None:
     page.get_by_role("group", name="Wire of face", exact=True).locator(".pick").click()
 
 
+def floor_timing(page: Page, at) -> None:
+    """Poses with a held head, the timing of one move as a chart."""
+    page.goto(at("floor", "scene", "Tamsin waits"))
+    ready(page)
+    page.locator("#wire-keyed").click()
+    page.get_by_role("button", name="Unfold Head").click()
+    page.get_by_role("group", name="Wire of face", exact=True).locator(".pick").click()
+    page.evaluate("window.gaitwire.player.seek(52)")
+    page.keyboard.press("y")
+    page.wait_for_timeout(300)
+    page.evaluate("window.gaitwire.player.seek(34)")
+    page.get_by_role("group", name="Wire of face", exact=True).locator(".bead").nth(2).click()
+    page.get_by_role("button", name="halves", exact=True).click()
+
+
+def floor_seeing(page: Page, at) -> None:
+    """Onion skin of poses, the trail of a leaf."""
+    page.goto(at("floor", "scene", "Pip hops"))
+    ready(page)
+    page.get_by_role("button", name="Unfold Prop").click()
+    page.get_by_role("group", name="Wire of leaf", exact=True).locator(".pick").click()
+    page.evaluate("window.gaitwire.player.seek(9)")
+    page.keyboard.press("o")
+    page.locator("#onion-poses").check()
+    page.keyboard.press("j")
+
+
+def floor_curves(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "Gander looks about"))
+    ready(page)
+    page.get_by_role("button", name="Unfold Gander").click()
+    page.evaluate("window.gaitwire.player.seek(20)")
+    page.locator("#mapbox [data-stick]", has=page.locator("title", has_text="upper neck")).first.click()
+    page.locator("#mapbox [data-stick]", has=page.locator("title", has_text="head")).first.click(modifiers=["Shift"])
+    page.keyboard.press("g")
+
+
 def floor_playing(page: Page, at) -> None:
     page.goto(at("floor", "scene", "The cart jolts"))
     ready(page)
@@ -115,7 +152,8 @@ def ready(page: Page) -> None:
 
 VIEWS = {
     "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
-    "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-playing": floor_playing,
+    "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
+    "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-playing": floor_playing,
     "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 

@@ -273,7 +273,11 @@ def test_wires_are_found_by_name_and_by_beads_and_markers_lead_to_frames(program
     seek(page, 0)
     page.get_by_role("button", name="the look · 38").click()
     assert page.evaluate("window.gaitwire.frame") == 38
-    assert page.locator("#ruler .marker text").text_content() == "the look"
+    mark = page.locator("#ruler .marker text")
+    assert mark.text_content() == "the look"
+    box, ppf = mark.bounding_box(), page.evaluate("window.gaitwire.timeline.ppf")
+    program.drag((box["x"] + 4, box["y"] + 5), (box["x"] + 4 + 10 * ppf, box["y"] + 5))
+    assert [m.time for m in floor_of(program, "Tamsin waits").scene.markers] == [48]
 
 
 def test_the_body_map_picks_regions_and_shows_what_is_keyed_here(program):

@@ -10,6 +10,9 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from starlette.responses import HTMLResponse
 
+from gaitwire.core.scene import Scene
+from gaitwire.core.timing.timecode import timecode
+
 STATIC = Path(__file__).parent / "static"
 
 
@@ -53,6 +56,11 @@ class Urls:
 urls = Urls()
 
 
+def _code(frame: float, scene: Scene) -> str:
+    """The time code of a frame of a scene."""
+    return timecode(max(0, int(frame)), scene.rate)
+
+
 def plain_number(value: float, decimals: int = 1) -> str:
     """A number as people type it: no noughts that say nothing, no minus nought."""
     text = f"{value:.{decimals}f}"
@@ -70,6 +78,7 @@ environment = Environment(
 )
 environment.globals["urls"] = urls
 environment.filters["number"] = plain_number
+environment.filters["timecode"] = _code
 
 
 def render(template: str, **context: Any) -> str:

@@ -54,6 +54,7 @@ def card(
         context["puppets"] = list_documents(workspace.store, "puppet")
         context["creeps"] = len(creeps_of(scene))
         context["seams"] = cards.seam_rows(view, None)
+        context["repeat_kinds"] = cards.REPEATS
     return page("floor/card.html", **context)
 
 

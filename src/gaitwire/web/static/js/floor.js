@@ -45,6 +45,7 @@ const timeline = new Timeline({
   onMove: (by) => beads.slide(by),
   onZoom: () => showPoses(),
   onSpan: () => showCard(),
+  onMarker: (id, frame) => post(`${base}/markers/${id}/move`, { frame }),
 });
 const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });

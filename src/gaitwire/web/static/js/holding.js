@@ -62,6 +62,7 @@ export function installHolding({ base, nodes, hangers, shownNodes, player, timel
     const whose = target.closest("[data-offset]")?.dataset.offset;
     if (target.dataset.set === "offset") post(`${base}/offsets/${whose}/set`, { field: target.name, value: target.value });
     if ("repeat" in target.dataset) repeat();
+    if (target.id === "repeat-all") post(`${base}/repeat`, { nodes: JSON.stringify(shownNodes()), kind: target.value === "none" ? "" : target.value });
   });
   document.getElementById("card").addEventListener("keydown", (event) => {
     if (event.target.id === "marker-name" && event.key === "Enter") { event.preventDefault(); marker(); }

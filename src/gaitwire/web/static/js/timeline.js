@@ -6,8 +6,8 @@ const section = () => document.getElementById("wires");
 const LEFT = 172, PAD = 16;
 
 export class Timeline {
-  constructor({ onSeek, onChoose, onMove, onZoom, onSpan }) {
-    Object.assign(this, { onSeek, onMove, onZoom, onSpan });
+  constructor({ onSeek, onChoose, onMove, onZoom, onSpan, onMarker }) {
+    Object.assign(this, { onSeek, onMove, onZoom, onSpan, onMarker });
     this.span_ = null;
     this.picked = new Picked(onChoose);
     this.folds = new Map();
@@ -144,12 +144,15 @@ export class Timeline {
     if (event.button !== 0 || !event.target.closest?.("#wires")) return;
     const { target } = event;
     if (event.altKey && !target.closest(".wirename, .tl-corner, .poses, #overview, button")) this.#startSpan(event);
+    else if (target.closest(".marker")) this.#grabMarker(event, target.closest(".marker"));
     else if (target.closest("#ruler")) { this.drag = { kind: "seek" }; this.#seek(event); }
     else if (target.closest("#overview")) this.#grabOverview(event);
     else if (target.closest(".bead")) this.#grabBead(event, target.closest(".bead"));
     else if (!target.closest(".wirename, .tl-head, button")) this.#startBox(event);
     if (this.drag) event.preventDefault();
   }
+
+  #grabMarker(event, marker) { this.drag = { kind: "marker", marker, from: event.clientX, by: 0, frame: Number(marker.dataset.frame) }; }
 
   #startSpan(event) {
     const at = Math.max(0, Math.round(this.#frameAt(event)));
@@ -190,6 +193,9 @@ export class Timeline {
     else if (drag.kind === "span") {
       const now = Math.max(0, Math.round(this.#frameAt(event)));
       this.span = now === drag.at ? null : [Math.min(now, drag.at), Math.max(now, drag.at)];
+    } else if (drag.kind === "marker") {
+      drag.by = Math.max(-drag.frame, Math.round((event.clientX - drag.from) / this.ppf));
+      drag.marker.setAttribute("transform", `translate(${drag.by * this.ppf} 0)`);
     } else if (drag.kind === "beads") {
       drag.by = Math.round((event.clientX - drag.from) / this.ppf);
       this.picked.offset(drag.by * this.ppf);
@@ -221,6 +227,10 @@ export class Timeline {
     this.drag = null;
     if (!drag) return;
     if (drag.kind === "span") this.onSpan();
+    else if (drag.kind === "marker") {
+      if (drag.by) this.onMarker(drag.marker.dataset.marker, drag.frame + drag.by);
+      else this.onSeek(drag.frame);
+    }
     else if (drag.kind === "beads") {
       this.picked.offset(0);
       if (drag.by) this.onMove(drag.by);
@@ -242,6 +252,7 @@ export class Timeline {
     event.preventDefault();
     this.picked.offset(0);
     this.drag.box?.remove();
+    this.drag.marker?.removeAttribute("transform");
     if (this.drag.kind === "span") this.span = this.drag.was;
     this.drag = null;
   }

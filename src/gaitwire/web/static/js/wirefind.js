@@ -1,4 +1,4 @@
-// Which wires are shown: by name, and only those with beads. Regions are picked in the body map.
+// Which wires are shown: by name or region, and only those with beads.
 
 export function installWireFind(timeline) {
   const search = () => document.getElementById("wire-search"), keyed = () => document.getElementById("wire-keyed");
@@ -15,7 +15,7 @@ export function installWireFind(timeline) {
       let left = 0;
       for (const row of group.querySelectorAll(".wirerow")) {
         const head = row.classList.contains("head") && !group.classList.contains("seat");
-        const fits = row.querySelector(".pick").textContent.toLowerCase().includes(state.text)
+        const fits = (row.querySelector(".pick").textContent.toLowerCase().includes(state.text) || row.dataset.group.toLowerCase().includes(state.text))
           && (!state.keyed || row.querySelector(".bead") !== null)
           && (state.only === null || state.only.has(row.dataset.owner));
         row.classList.toggle("away", any && !head && !fits);
