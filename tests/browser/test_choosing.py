@@ -1,16 +1,10 @@
 """Choosing several bones, and moving them as one: by box, by hangers, curled, about a point, back on their joints."""
 
+import numpy as np
 import pytest
 
-
-def seek(page, frame):
-    page.evaluate(f"window.gaitwire.player.seek({frame})")
-
-
-def act(program, work):
-    work()
-    program.page.wait_for_timeout(60)
-    program.settled()
+from browser.hands import act, seek
+from gaitwire.services.floor import Floor
 
 
 def joint(program, name):
@@ -80,10 +74,6 @@ def test_a_curl_turns_every_joint_of_a_tail_by_the_same(program):
 
 def own_turn(program, name, frame):
     """A bone's own turn, as its channel has it with all layers."""
-    import numpy as np  # noqa: PLC0415
-
-    from gaitwire.services.floor import Floor  # noqa: PLC0415
-
     floor = Floor(program.workspace, program.id_of("scene", "Tamsin waits"))
     puppet = program.workspace.puppet(program.id_of("puppet", "Tamsin"))
     bone = next(b.id for b in puppet.bones if b.name == name)

@@ -3,28 +3,9 @@
 import numpy as np
 import pytest
 
+from browser.hands import act, seek, typed, wire
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
-
-
-def act(program, work):
-    work()
-    program.page.wait_for_timeout(60)
-    program.settled()
-
-
-def seek(page, frame):
-    page.evaluate(f"window.gaitwire.player.seek({frame})")
-
-
-def wire(page, name):
-    return page.get_by_role("group", name=f"Wire of {name}", exact=True)
-
-
-def typed(program, field, value):
-    box = program.page.locator(f"#card input[name={field}]")
-    box.fill(str(value))
-    act(program, lambda: box.press("Enter"))
 
 
 def scene_with(program, puppet, frames, loop):

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from PIL import Image, ImageChops
 
+from browser.hands import act, seek, turn_of, wire
+
 
 def snapshot(program):
     """What the stage's canvas shows, as a picture."""
@@ -19,28 +21,6 @@ def changed(before, after):
     """How many pixels differ clearly."""
     difference = ImageChops.difference(before, after).convert("L")
     return sum(difference.histogram()[16:])
-
-
-def seek(page, frame):
-    page.evaluate(f"window.gaitwire.player.seek({frame})")
-
-
-def act(program, work):
-    work()
-    program.page.wait_for_timeout(60)
-    program.settled()
-
-
-def wire(page, name):
-    return page.get_by_role("group", name=f"Wire of {name}", exact=True)
-
-
-def turn_of(program, bone, frame):
-    return program.page.evaluate(
-        "([name, frame]) => { const { player, index } = window.gaitwire; const [a, b] = player.all.bone(frame, index(name));"
-        " return (Math.atan2(b, a) * 180) / Math.PI; }",
-        [bone, frame],
-    )
 
 
 def test_onion_skin_shows_neighbours_or_poses_and_is_gone_when_playing(program):

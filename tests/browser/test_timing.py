@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from browser.hands import act, pick, seek, turn_of, typed, unfold, wire
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 
@@ -13,45 +14,9 @@ def floor_of(program, name):
     return Floor(program.workspace, program.id_of("scene", name))
 
 
-def turn_of(program, bone, frame):
-    """A bone's turn on the stage, read from the frames the page plays."""
-    return program.page.evaluate(
-        """([name, frame]) => {
-          const { player, index } = window.gaitwire;
-          const [a, b] = player.all.bone(frame, index(name));
-          return (Math.atan2(b, a) * 180) / Math.PI;
-        }""",
-        [bone, frame],
-    )
-
-
 def until_strip(program, frames):
     """Wait until the strip shows poses on just these frames; it is drawn a moment after the stage."""
     program.until(f"JSON.stringify({STRIP}) === '{str(frames).replace(' ', '')}'")
-
-
-def seek(page, frame):
-    page.evaluate(f"window.gaitwire.player.seek({frame})")
-
-
-def act(program, work):
-    """Do something on the page and wait for all it brings."""
-    work()
-    program.page.wait_for_timeout(60)
-    program.settled()
-
-
-def wire(page, name):
-    return page.get_by_role("group", name=f"Wire of {name}", exact=True)
-
-
-def pick(program, name):
-    act(program, wire(program.page, name).locator(".pick").click)
-
-
-def unfold(page):
-    if page.locator("#fold-all").inner_text() == "unfold all":
-        page.locator("#fold-all").click()
 
 
 @pytest.fixture
@@ -63,12 +28,6 @@ def bare(program):
     program.floor("Trial")
     unfold(program.page)
     return program
-
-
-def typed(program, label, value):
-    field = program.page.locator(f"#card input[name={label}]")
-    field.fill(str(value))
-    act(program, lambda: field.press("Enter"))
 
 
 def pose_at(program, frame, turn):

@@ -210,6 +210,9 @@ def test_on_twos_a_key_goes_where_its_picture_shows(stage):
     stage.floor.update_instance(stage.pip, exposure=2)
     stage.key(7, stem=12)
     assert stage.times("stem") == [6]
+    stage.key(20, stem=0)
+    assert stage.floor.pose(stage.floor.key_whole(stage.pip, 13)).time == 12
+    assert stage.times("stem") == [6, 12, 20]
 
 
 def test_beads_are_scaled_turned_round_and_staggered(stage):

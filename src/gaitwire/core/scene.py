@@ -47,6 +47,10 @@ class Instance(BaseModel):
     exposure: int = Field(default=1, ge=1, le=24)
     """Frames for which each of its pictures stays: 1 on ones, 2 on twos..."""
 
+    def exposed(self, frame: float) -> float:
+        """The frame whose picture shows at a frame."""
+        return frame // self.exposure * self.exposure if self.exposure > 1 else frame
+
 
 class Scene(BaseModel):
     """One stage and one stretch of time. The rate is a fraction; changing it keeps the frames."""

@@ -62,12 +62,13 @@ class PoseWork(Posing):
         Every channel that has keys gets one, and the turn of every bone. Where bones are chosen, the
         keys of all others are known as made aside: if they then move for long, they creep.
         """
+        frame = self.instance(instance_id).exposed(frame)
         with self.edit("key the whole pose") as edit:
             values = self._body(instance_id, frame)
             self.put_values(edit, frame, values, chosen or None)
             return self._mark(edit, instance_id, frame)
 
-    def block(self, frame: float, values: Mapping[Slot, float], chosen: Collection[Node]) -> None:
+    def block(self, frame: float, values: Mapping[Slot, float]) -> None:
         """Key values in the view without in-betweens: the pose that stands there is keyed whole, with them changed.
 
         So that a new pose takes nothing from the in-betweens that are not shown.
@@ -76,8 +77,8 @@ class PoseWork(Posing):
             for instance_id in dict.fromkeys(slot[0] for slot in values):
                 body = self._body(instance_id, self.held_time(instance_id, frame))
                 own = {s: v for s, v in values.items() if s[0] == instance_id}
-                self.put_values(edit, frame, {**body, **own}, chosen or None)
-                self._mark(edit, instance_id, frame)
+                self.put_values(edit, frame, {**body, **own}, {s[:2] for s in own})
+                self._mark(edit, instance_id, self.instance(instance_id).exposed(frame))
 
     def _body(self, instance_id: str, frame: float) -> dict[Slot, float]:
         """What a pose is made of, as it stands on a frame: of everything that is not locked."""

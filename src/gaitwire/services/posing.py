@@ -48,14 +48,14 @@ class Posing(SceneGestures):
         self.refuse_locked((instance_id, owner_id) for instance_id, owner_id, _ in values)
         scene = self.scene
         known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
-        exposures = {i.id: i.exposure for i in scene.instances}
+        instances = {i.id: i for i in scene.instances}
         keys = scene.keys_by_channel()
         for slot, value in values.items():
             channel = known.get(slot)
             if channel is None:
                 channel = self.new_channel(slot)
                 edit.put("channels", [channel])
-            time = frame // exposures[slot[0]] * exposures[slot[0]] if exposures[slot[0]] > 1 else frame
+            time = instances[slot[0]].exposed(frame)
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
 

@@ -158,20 +158,17 @@ def frames(
 
 
 @router.post("/values")
-def set_values(
-    floor: Gestures, frame: Frame, values: Text, nodes: Text = "", blocking: Annotated[bool, Form()] = False
-) -> HTMLResponse:
-    """Key values at a frame; `nodes` are the chosen ones. In the blocking view the whole pose is keyed."""
+def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[bool, Form()] = False) -> HTMLResponse:
+    """Key values at a frame. In the blocking view the whole pose is keyed."""
     try:
         rows = _VALUES.validate_json(values)
     except ValidationError:
         raise InvalidInputError("These values could not be read.", "Type a number.") from None
     slots = {(i, o, p): v for i, o, p, v in rows}
-    chosen = read_nodes(nodes) if nodes else None
     if blocking:
-        floor.block(frame, slots, chosen or [])
+        floor.block(frame, slots)
         return all_wires(floor)
-    floor.set_values(frame, slots, chosen=chosen)
+    floor.set_values(frame, slots)
     return some_wires(floor, {(i, o) for i, o, _, _ in rows})
 
 
@@ -196,7 +193,7 @@ def typed(
         raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.")
     slots = {(i, o, field): number / prop.display for i, o in owners}
     if blocking:
-        floor.block(frame, slots, owners)
+        floor.block(frame, slots)
         return all_wires(floor)
     floor.set_values(frame, slots, f"set {prop.label}")
     return all_wires(floor) if kind == "part" else some_wires(floor, {(i, o) for i, o, _ in slots})

@@ -249,7 +249,7 @@ function choose(list, add = false) {
 // ── edits ──
 
 function commit(frame, values) {
-  return post(`${base}/values`, { frame, values: JSON.stringify(values), nodes: JSON.stringify(nodes()), blocking: String(player.blocking) });
+  return post(`${base}/values`, { frame, values: JSON.stringify(values), blocking: String(player.blocking) });
 }
 
 const ACTS = {
