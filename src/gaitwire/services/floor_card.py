@@ -177,8 +177,8 @@ class ChartView:
     ticks: tuple[Tick, ...]
 
 
-_NUMBERED = 9
-"""Ticks up to which each is numbered on the chart."""
+_APART = 0.1
+"""Share of the chart's height that numbers keep apart, to be read."""
 
 
 def chart_view(floor: Floor, beads: Sequence[Bead]) -> ChartView | None:
@@ -199,9 +199,14 @@ def chart_view(floor: Floor, beads: Sequence[Bead]) -> ChartView | None:
         return None
     _, key, length, rise = min(moving, key=lambda f: f[0])
     shares = ticks_of(key, length, rise)
-    every = max(1, round(len(shares) / _NUMBERED))
     first = scene.first_number
-    ticks = (Tick(key.time + n + first, s, n % every == 0) for n, s in enumerate(shares, start=1))
+    ticks = []
+    numbered = [0.0, 1.0]
+    for n, share in enumerate(shares, start=1):
+        clear = all(abs(share - other) >= _APART for other in numbered)
+        if clear:
+            numbered.append(share)
+        ticks.append(Tick(key.time + n + first, share, clear))
     return ChartView(key.time + first, key.time + length + first, tuple(ticks))
 
 
