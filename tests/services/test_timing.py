@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.services.bringing_in import bring_in
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.pose_work import read_duration
@@ -302,3 +303,14 @@ def test_seams_are_told_and_closed_for_the_scene_or_for_what_is_chosen(stage):
         stage.floor.close_seams([stage.node("stem")])
     stage.floor.repeat([stage.node("leaf")], "there and back")
     assert stage.floor.seams() == []
+
+
+def test_a_first_pose_is_keyed_though_nothing_was_yet_and_no_bone_has_a_length(workspace):
+    art = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 90"><g id="post"><g id="flag">
+      <rect x="40" y="5" width="40" height="20"/></g><g id="pole"><rect x="36" y="5" width="4" height="80"/></g></g></svg>"""
+    made = bring_in(workspace, art, "flag.svg")
+    floor = Floor(workspace, make_scene(workspace, "Trial"))
+    who = floor.add_puppet(made.puppet_id)
+    pose = floor.pose(floor.key_whole(who, 0))
+    assert {(k.time, k.value) for k in floor.scene.keys} == {(0, 0)}
+    assert pose.time == 0 and len(floor.scene.channels) == len(workspace.puppet(made.puppet_id).bones)

@@ -59,7 +59,8 @@ class PoseWork(Posing):
     def key_whole(self, instance_id: str, frame: float, chosen: Collection[Node] = ()) -> str:
         """Key the whole body as it stands on a frame and mark it as a pose; the pose's id.
 
-        Every channel that has keys gets one, and the turn of every bone. Where bones are chosen, the
+        Every channel that has keys gets one, and the turn of every bone that has a length (or, where none
+        has, of every one). Where bones are chosen, the
         keys of all others are known as made aside: if they then move for long, they creep.
         """
         frame = self.instance(instance_id).exposed(frame)
@@ -84,7 +85,8 @@ class PoseWork(Posing):
         """What a pose is made of, as it stands on a frame: of everything that is not locked."""
         puppet = self.workspace.cast(self.scene).get(self.instance(instance_id).puppet_id)
         keyed = {(c.instance_id, c.owner_id, c.property) for c in self.scene.channels if c.instance_id == instance_id}
-        bones = {b.id for b in puppet.bones if b.length > 0} if puppet else set()
+        every = puppet.bones if puppet else ()
+        bones = {b.id for b in every if b.length > 0} or {b.id for b in every}
         locked: set[str] = set()
         if puppet:
             locked = {b.id for b in puppet.bones if b.locked} | {p.id for p in puppet.parts if p.locked}
