@@ -90,6 +90,7 @@ def floor_timing(page: Page, at) -> None:
     page.evaluate("window.gaitwire.player.seek(34)")
     page.get_by_role("group", name="Wire of face", exact=True).locator(".bead").nth(2).click()
     page.get_by_role("button", name="halves", exact=True).click()
+    page.wait_for_timeout(4500)  # until the remark has gone by itself
 
 
 def floor_seeing(page: Page, at) -> None:

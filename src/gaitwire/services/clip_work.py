@@ -84,17 +84,17 @@ class ClipWork(PoseWork):
 
     def _with_parts(self, nodes: Collection[Node], keyed: Collection[Node]) -> list[Node]:
         """Nodes with the parts and pins that hang from their bones, where those have keys."""
-        found = list(dict.fromkeys(nodes))
+        found = list(nodes)
         cast = self.workspace.cast(self.scene)
         for instance in self.scene.instances:
             puppet = cast.get(instance.puppet_id)
-            for part in puppet.parts if puppet else ():
+            if puppet is None:
+                continue
+            for part in puppet.parts:
                 if (instance.id, part.bone_id) in nodes:
-                    own = [part.id, *(p.id for p in puppet.pins if p.part_id == part.id)] if puppet else []
-                    found += [
-                        (instance.id, o) for o in own if (instance.id, o) in keyed and (instance.id, o) not in found
-                    ]
-        return found
+                    own = (part.id, *(p.id for p in puppet.pins_of(part.id)))
+                    found += [(instance.id, owner) for owner in own if (instance.id, owner) in keyed]
+        return list(dict.fromkeys(found))
 
     def _puppet_of(self, nodes: Collection[Node]) -> str:
         instance = next(iter(nodes))[0]

@@ -148,11 +148,8 @@ class PoseWork(Posing):
             low = 0.0
         if loop is None and to < 0:
             raise InvalidInputError("A pose cannot stand before the first frame.", "Put it on frame 0 or later.")
-        ends = [low is not None, high is not None]
         before = [t for t in (low, pose.time, high) if t is not None]
         after = [t for t in (low, to, high) if t is not None]
-        if loop is not None and not any(ends):  # a loop's only pose: everything goes round with it
-            before, after = [pose.time], [to]
         self._warp("retime a pose", pose.instance_id, before, after, loop)
 
     def _warp(

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable
 from typing import NamedTuple
 
-import numpy as np
-
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate.evaluate import sample_parts, sample_values
@@ -172,11 +170,6 @@ class SceneGestures:
                 for row, owner in enumerate(owners):
                     found |= {(*owner, name): values[row, column] for column, name in enumerate(names)}
         return found
-
-    def value_at(self, slot: Slot, time: float) -> float:
-        """One value; rest for what the scene does not have."""
-        found = self.values_at(np.array([time])).get(slot)
-        return float(found[0]) if found is not None else 0.0
 
 
 _KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin"}

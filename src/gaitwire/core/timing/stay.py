@@ -47,9 +47,3 @@ def moving_end(keys: Sequence[Key], key: Key) -> Key:
             break
         key = other
     return key
-
-
-def is_held(keys: Sequence[Key], time: float, loop: float | None) -> bool:
-    """Whether a channel stands still at a time because a stay ends there or later."""
-    after = [k for k in keys if k.time > time - TIME] or (list(keys[:1]) if loop is not None else [])
-    return bool(after) and after[0].stay
