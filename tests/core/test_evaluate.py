@@ -43,6 +43,13 @@ def test_keep_volume_keeps_area():
     assert m[:, 0] * m[:, 3] - m[:, 1] * m[:, 2] == pytest.approx(np.ones(24))
 
 
+def test_how_much_area_is_kept_can_be_keyed():
+    fat = puppet([bone("b", length=10, keep_volume=True)], [part("q", "b")])
+    made = scene({("b", "stretch"): [(0, 2.0)], ("b", "keep"): [(0, 1.0), (8, 0.5), (16, 0.0)]}, loop=False)
+    m = evaluate(compile_scene(made, {"p": fat}), np.array([0.0, 8.0, 16.0])).matrices[:, 0]
+    assert m[:, 0] * m[:, 3] == pytest.approx([1.0, np.sqrt(2.0), 2.0])  # stretch ** (1 - keep)
+
+
 @given(st.lists(st.floats(0, 100), min_size=1, max_size=12), st.sampled_from(["linear", "back-out", "elastic-in"]))
 def test_many_frames_at_once_are_the_same_as_one_by_one(times, ease):
     tracks = {

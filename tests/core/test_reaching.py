@@ -82,7 +82,9 @@ def test_limits_hold_a_limb_back():
     near = joints(compiled)["thigh"] + (3.0, 20.0)
     found = reach(take_limb(compiled, "i", "leg", 0.0), tuple(near), joint=2)
     assert found.values["i", "shin", "turn"] == 60.0
-    assert found.miss > 1
+    assert found.miss > 1 and found.held == ("shin",)
+    far = joints(compiled)["thigh"] + (0.0, 400.0)
+    assert reach(take_limb(compiled, "i", "leg", 0.0), tuple(far), joint=2).held == ()  # only too far away
 
 
 def test_a_dragged_turn_stops_at_its_limit_and_keys_beyond_it_stay():

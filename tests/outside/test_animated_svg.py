@@ -151,3 +151,16 @@ def test_structure_is_kept_and_costs_less_than_every_frame(orchard):
     text = kept.decode()
     shin, foot = text.index('data-name="near shin"'), text.index('data-name="near foot"')
     assert "</g></g></g></g>" not in text[shin:foot]  # the foot hangs inside the shin's group
+
+
+def test_kept_area_that_comes_and_goes_plays_there_and_back_as_we_draw_it(page, orchard):
+    scene = everything_moves(orchard, loop=False)
+    floor = Floor(orchard, scene)
+    pip = floor.scene.instances[0]
+    bones = [b.id for b in orchard.puppet(pip.puppet_id).bones]
+    for bone, stretch in zip(bones, (1.6, 0.7, 1.3), strict=False):
+        floor.set_values(0.0, {(pip.id, bone, "stretch"): stretch, (pip.id, bone, "keep"): 0.0})
+        floor.set_values(20.0, {(pip.id, bone, "stretch"): 1 / stretch, (pip.id, bone, "keep"): 1.0})
+    production = prepare(orchard, scene, ExportSettings(back=True))
+    assert production.frames.frames.tolist() == [*range(36), *range(34, 0, -1)]
+    compare(page, orchard, scene, "there and back", step=3, back=True)

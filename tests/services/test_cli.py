@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -39,12 +40,19 @@ def test_list_import_and_backup(tmp_path):
     assert (tmp_path / "copy.sqlite3").stat().st_size > 10_000
 
 
-def test_failures_say_why_on_standard_error(tmp_path):
+@pytest.fixture
+def data(tmp_path, orchard_folder):
+    """A folder with the orchard in it."""
+    shutil.copytree(orchard_folder, tmp_path / "orchard")
+    return tmp_path / "orchard"
+
+
+def test_failures_say_why_on_standard_error(tmp_path, data):
     (tmp_path / "bad.svg").write_text("no svg")
     bad = gaitwire("import", tmp_path / "bad.svg", "--data", tmp_path / "d", code=1)
     assert "no readable SVG" in bad.stderr and not bad.stdout
-    assert "Tamsin waits" in gaitwire("render", "Nobody", "-o", tmp_path / "a.svg", "--demo", code=1).stderr
-    assert "no kind of file" in gaitwire("render", "Pip hops", "-o", tmp_path / "a.xyz", "--demo", code=1).stderr
+    assert "Tamsin waits" in gaitwire("render", "Nobody", "-o", tmp_path / "a.svg", "--data", data, code=1).stderr
+    assert "no kind of file" in gaitwire("render", "Pip hops", "-o", tmp_path / "a.xyz", "--data", data, code=1).stderr
     gaitwire("import", tmp_path / "missing.svg", code=1)
     gaitwire("list", "--nonsense", code=2)
     gaitwire("ease", "back-out", "a", code=2)
@@ -90,12 +98,12 @@ def _post(home, path, **values):
     return urllib.request.urlopen(urllib.request.Request(home + path, body, {"Origin": home}), timeout=20)
 
 
-def test_what_was_acknowledged_survives_a_kill(tmp_path):
+def test_what_was_acknowledged_survives_a_kill(data):
     """The server is killed in the middle of a burst of edits; each one that was answered is there."""
     port = _free_port()
     home = f"http://127.0.0.1:{port}"
     server = subprocess.Popen(
-        [sys.executable, "-m", "gaitwire", "serve", "--data", tmp_path, "--demo", "--port", str(port)],
+        [sys.executable, "-m", "gaitwire", "serve", "--data", data, "--port", str(port)],
         stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
     try:
@@ -106,8 +114,8 @@ def test_what_was_acknowledged_survives_a_kill(tmp_path):
                 break
             except urllib.error.URLError:
                 time.sleep(0.1)
-        assert "is in use" in gaitwire("import", __file__, "--data", tmp_path, code=1).stderr
-        store = Store(tmp_path)
+        assert "is in use" in gaitwire("import", __file__, "--data", data, code=1).stderr
+        store = Store(data)
         scene = load_scene(store, list_documents(store, "scene")[0].id)
         store.close()
         instance = lead(scene).id
@@ -129,7 +137,7 @@ def test_what_was_acknowledged_survives_a_kill(tmp_path):
             os.kill(server.pid, signal.SIGKILL)
         server.wait()
         server.stdout.close()
-    store = Store(tmp_path)
+    store = Store(data)
     found = load_scene(store, scene.id)
     channel = next(c.id for c in found.channels if c.owner_id == instance and c.property == "shift_x")
     stored = {k.time: k.value for k in found.keys if k.channel_id == channel}

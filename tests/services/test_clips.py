@@ -149,3 +149,36 @@ def test_a_pose_is_saved_pictured_applied_in_another_scene_renamed_and_taken_awa
 def test_what_is_no_clip_is_refused(text):
     with pytest.raises(InvalidInputError, match="nothing to paste"):
         read_clip(text)
+
+
+def test_a_puppet_starts_in_the_pose_that_says_so_wherever_it_is_brought_in(cast):
+    cast.key(8, near_upper_arm=-90, chest=4)
+    first = cast.floor.save_pose(cast.floor.whole(cast.who), 8, "reaches")
+    cast.key(8, chest=20)
+    second = cast.floor.save_pose(cast.floor.whole(cast.who), 8, "stoops")
+    for pose in (first, second):
+        cast.floor.start_with(pose, True)
+    assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id) if p.starting] == ["stoops"]
+    other = Cast(cast.workspace, name="Elsewhere")
+    assert (other.value("chest", 0), other.value("near upper arm", 0)) == pytest.approx((20, -90))
+    assert [(p.time, p.name) for p in other.floor.poses_of(other.who)] == [(0, "stoops")]
+    take_step(cast.workspace.store, other.floor.scene_id, "undo")
+    assert other.floor.scene.instances == () and other.floor.scene.keys == ()
+    cast.floor.start_with(second, False)
+    assert Cast(cast.workspace, name="A third").floor.scene.keys == ()
+
+
+def test_pasting_in_the_blocking_view_keys_the_whole_pose_that_stands_there(cast):
+    floor = cast.floor
+    cast.key(0, chest=0, near_thigh=10)
+    cast.key(20, chest=40, near_thigh=50)
+    for time in (0, 20):
+        floor.mark_pose(cast.who, time)
+    clip = floor.copy_pose_of([cast.node("near upper arm")], 0)
+    floor.paste(clip, cast.who, 10, blocking=True)
+    # Nothing of what lies between the poses: the pose of frame 0 stands until 20.
+    assert (cast.value("chest", 10), cast.value("near thigh", 10)) == pytest.approx((0, 10))
+    assert [p.time for p in floor.poses_of(cast.who)] == [0, 10, 20]
+    take_step(cast.workspace.store, floor.scene_id, "undo")
+    floor.paste(clip, cast.who, 10)
+    assert cast.value("chest", 10) == pytest.approx(20)

@@ -3,6 +3,7 @@
 import io
 from itertools import pairwise
 
+import av
 import numpy as np
 import pytest
 from hypothesis import given
@@ -11,7 +12,11 @@ from PIL import Image
 
 from gaitwire.core.errors import InvalidInputError, UnreadableArtError
 from gaitwire.core.stride_figure import SHIN, THIGH, stride_frame
+from gaitwire.formats.exporting import ExportSettings
+from gaitwire.services.art_in import import_art
 from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.sendoff import prepare
+from gaitwire.services.stills import scene_still
 from gaitwire.store.blobs import get_blob
 from gaitwire.store.history import take_step
 
@@ -28,7 +33,7 @@ def floor(workspace):
 
 
 def test_pictures_are_a_run_in_the_order_of_their_numbers(floor):
-    floor.add_pictures({"walk_10.png": png("red"), "walk_2.png": png("blue"), "walk_1.png": png("green")})
+    floor.add_files({"walk_10.png": png("red"), "walk_2.png": png("blue"), "walk_1.png": png("green")})
     (guide,) = floor.scene.guides
     colors = [Image.open(io.BytesIO(get_blob(floor.workspace.store, h).data)).getpixel((3, 3)) for h in guide.pictures]
     assert colors == [(0, 128, 0), (0, 0, 255), (255, 0, 0)]
@@ -43,9 +48,9 @@ def test_pictures_are_a_run_in_the_order_of_their_numbers(floor):
 
 def test_what_is_no_picture_is_refused_and_nothing_is_laid(floor):
     with pytest.raises(UnreadableArtError):
-        floor.add_pictures({"a.png": b"no picture at all"})
+        floor.add_files({"a.png": b"no picture at all"})
     with pytest.raises(InvalidInputError, match="opacity"):
-        floor.add_pictures({"a.png": png("red")})
+        floor.add_files({"a.png": png("red")})
         floor.update_guide(floor.scene.guides[0].id, {"opacity": 3})
 
 
@@ -71,3 +76,63 @@ def test_the_figure_keeps_its_lengths_and_one_foot_on_the_ground(share):
     assert max(y for leg in (frame.near[0], frame.far[0]) for _, y in leg) == pytest.approx(0, abs=1e-9)
     other = stride_frame((share + 0.5) % 1.0)
     assert np.allclose(frame.near[0], other.far[0], atol=1e-6)  # the other leg does the same half a stride later
+
+
+BLOCK = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 300"><rect width="100" height="300" fill="#803010"/></svg>'
+
+
+def film(rate, frames, size=(64, 48)):
+    """An MP4 whose frames get brighter, as many steps as there are frames."""
+    out = io.BytesIO()
+    with av.open(out, "w", format="mp4") as made:
+        stream = made.add_stream("mpeg4", rate=rate)
+        stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
+        for n in range(frames):
+            picture = np.full((size[1], size[0], 3), 20 + 200 * n // (frames - 1), np.uint8)
+            made.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+        made.mux(stream.encode())
+    return out.getvalue()
+
+
+def brightness(floor, digest):
+    return np.asarray(Image.open(io.BytesIO(get_blob(floor.workspace.store, digest).data))).mean()
+
+
+def test_a_film_shows_on_each_frame_what_it_shows_at_that_time(floor):
+    floor.add_files({"trial walk.mp4": film(12, 12)})  # one second, in a scene of 24 frames a second
+    (guide,) = floor.scene.guides
+    assert (guide.name, len(guide.pictures), guide.width) == ("trial walk", 24, 64)
+    shades = [brightness(floor, h) for h in guide.pictures]
+    assert shades[0] == pytest.approx(20, abs=3) and shades[-1] == pytest.approx(220, abs=3)
+    assert shades[::2] == shades[1::2]  # each of its pictures stays for two frames
+    floor.update(rate_num=8)
+    floor.add_files({"slow.mp4": film(24, 48)})
+    slow = next(g for g in floor.scene.guides if g.name == "slow")
+    assert len(slow.pictures) == 16  # two seconds at 8 frames a second: every third picture
+    assert brightness(floor, slow.pictures[5]) == pytest.approx(20 + 200 * 15 // 47, abs=3)
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"no film", b"#EXTM3U\nfile:///etc/passwd\n", b"ffconcat version 1.0\nfile /etc/passwd\n"]
+)
+def test_what_is_no_film_and_what_names_other_files_is_refused(floor, data):
+    with pytest.raises(UnreadableArtError, match="film"):
+        floor.add_files({"a.mp4": data})
+    assert floor.scene.guides == ()
+    with pytest.raises(InvalidInputError, match="alone"):
+        floor.add_files({"a.mp4": data, "b.png": png("red")})
+
+
+def test_a_puppet_that_is_a_guide_is_in_no_file_and_no_picture_of_the_scene(floor):
+    block = import_art(floor.workspace, BLOCK, "block.svg").puppet_id
+    who = floor.add_puppet(block, x=300.0)
+    guide = floor.add_puppet(block, x=900.0)
+    floor.update_instance(guide, guide=True, faint=0.3)
+    made = prepare(floor.workspace, floor.scene_id, ExportSettings())
+    assert {instance for instance, _ in made.frames.part_keys} == {who}
+    still = np.asarray(
+        Image.open(io.BytesIO(scene_still(floor.workspace, floor.scene_id, 0, (320, 180)))).convert("RGB")
+    ).astype(int)
+    background = still[2, 2]
+    assert np.abs(still[:, 20:150] - background).sum() > 0
+    assert np.abs(still[:, 180:300] - background).sum() == 0

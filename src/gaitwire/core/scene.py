@@ -44,8 +44,17 @@ class Instance(BaseModel):
     locked: bool = False
     backdrop: bool = False
     """Belongs to the background: never caught by a pointer, left out of files without one."""
+    guide: bool = False
+    """Only to draw from: shown faintly, never caught by a pointer, in no file."""
+    faint: float = Field(default=0.5, ge=0, le=1)
+    """How strongly it shows as a guide."""
     exposure: int = Field(default=1, ge=1, le=24)
     """Frames for which each of its pictures stays: 1 on ones, 2 on twos..."""
+
+    @property
+    def aside(self) -> bool:
+        """Not worked on: of the background, or only to draw from."""
+        return self.backdrop or self.guide
 
     def exposed(self, frame: float) -> float:
         """The frame whose picture shows at a frame."""
@@ -97,6 +106,13 @@ class Scene(BaseModel):
     def loop_length(self) -> float | None:
         """Frames of the loop, or None when the scene does not loop."""
         return float(self.frames) if self.loop else None
+
+    @property
+    def filmed(self) -> Scene:
+        """The scene without what is only there to draw from; itself where all of it is meant."""
+        if not any(i.guide for i in self.instances):
+            return self
+        return self.model_copy(update={"instances": tuple(i for i in self.instances if not i.guide)})
 
     def keys_by_channel(self) -> Grouped:
         """Keys of each channel, in order of time, stays with the value they repeat; not to be written to."""

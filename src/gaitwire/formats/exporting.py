@@ -6,8 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.puppet.art import Art
@@ -23,6 +25,8 @@ class ExportSettings(BaseModel):
     loops: int = Field(default=0, ge=0, le=1000)
     first: int = Field(default=0, ge=0)
     last: int | None = None
+    back: bool = False
+    """Played there and back: the first and the last frame come once a round."""
     sampled: bool = False
     """Animated SVG only: write every frame instead of keys and splines."""
 
@@ -31,6 +35,12 @@ class ExportSettings(BaseModel):
         if self.last is not None and self.last < self.first:
             raise ValueError("the last frame comes before the first")
         return self
+
+
+def played(first: int, last: int, back: bool) -> FloatArray:
+    """The frames of one round, in order; there and back, the last of them comes before the first again."""
+    there = np.arange(first, last + 1, dtype=float)
+    return np.concatenate([there, there[-2:0:-1]]) if back else there
 
 
 @dataclass(frozen=True)

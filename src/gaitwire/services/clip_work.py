@@ -10,9 +10,11 @@ from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.puppet.counterpart import Owner, OwnerMark, counterpart, mark_of
-from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.clip import Clip, ClipRow, SavedPose, Way, mixed, paste_keys, value_there
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.mark import Pose
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.pose_work import PoseWork
 from gaitwire.services.scene_gestures import Bead, Node, Slot, owned, store_keys
@@ -114,19 +116,21 @@ class ClipWork(PoseWork):
 
     def paste(
         self, clip: Clip, instance_id: str, frame: float, chosen: Collection[Node] = (), way: Way = "",
-        share: float = 1.0,
+        share: float = 1.0, blocking: bool = False,
     ) -> Pasted:  # fmt: skip
         """Put a clip into a puppet of the scene from a frame on: on chosen bones alone, if some are.
 
         As many chosen bones as the clip has, none of them among those it came from, take it in order.
-        A share below or above 1 goes only so far from how things stand, or beyond.
+        A share below or above 1 goes only so far from how things stand, or beyond. In the view without
+        in-betweens (`blocking`) a pasted pose is keyed whole, what it does not hold as it stands there.
         """
         with self.edit("paste" if not way else "paste mirrored") as edit:
-            return self._paste(edit, clip, instance_id, frame, chosen, way, share)
+            return self._paste(edit, clip, instance_id, frame, chosen, way, share, blocking)
 
     def _paste(
-        self, edit: Edit, clip: Clip, instance_id: str, frame: float, chosen: Collection[Node], way: Way, share: float
-    ) -> Pasted:
+        self, edit: Edit, clip: Clip, instance_id: str, frame: float, chosen: Collection[Node], way: Way, share: float,
+        blocking: bool = False,
+    ) -> Pasted:  # fmt: skip
         puppet = self.workspace.puppet(self.instance(instance_id).puppet_id)
         targets = {m: counterpart(m, puppet, instance_id, bool(way)) for m in clip.owners}
         wanted = [owner for instance, owner in chosen if instance == instance_id]
@@ -145,7 +149,12 @@ class ClipWork(PoseWork):
                 "Nothing on this puppet answers to what was copied.", "Give its bones names or roles."
             )
         if clip.pose:
-            self.put_values(edit, frame, self._posed(rows, instance_id, frame, way, share))
+            stands = self.held_time(instance_id, frame) if blocking else frame
+            values = self._posed(rows, instance_id, stands, way, share)
+            if blocking:
+                self.put_block(edit, frame, values)
+            else:
+                self.put_values(edit, frame, values)
         else:
             self._paste_rows(edit, rows, instance_id, frame, way, share)
         nodes = list(dict.fromkeys((instance_id, t.id) for _, t in rows))
@@ -198,11 +207,12 @@ class ClipWork(PoseWork):
             )
             store_keys(edit, change)
 
-    def mirror_pose(self, nodes: Collection[Node], frame: float, way: Way) -> None:
+    def mirror_pose(self, nodes: Collection[Node], frame: float, way: Way, blocking: bool = False) -> None:
         """Turn the pose on a frame over: near and far trade places, or it is reflected left to right."""
-        clip = self.copy_pose_of(nodes, frame)
+        instance_id = next(iter(nodes))[0]
+        clip = self.copy_pose_of(nodes, self.held_time(instance_id, frame) if blocking else frame)
         with self.edit("mirror a pose") as edit:
-            self._paste(edit, clip, next(iter(nodes))[0], frame, (), way or "sides", 1.0)
+            self._paste(edit, clip, instance_id, frame, (), way or "sides", 1.0, blocking)
 
     def save_pose(self, nodes: Collection[Node], frame: float, name: str = "") -> str:
         """Put the nodes' pose on the pose shelf; its id there."""
@@ -218,12 +228,40 @@ class ClipWork(PoseWork):
         return made.id
 
     def apply_saved(
-        self, pose_id: str, instance_id: str, frame: float, chosen: Collection[Node], share: float, way: Way = ""
-    ) -> Pasted:
+        self, pose_id: str, instance_id: str, frame: float, chosen: Collection[Node], share: float, way: Way = "",
+        blocking: bool = False,
+    ) -> Pasted:  # fmt: skip
         """Key a share of a saved pose on a frame."""
         saved = saved_pose(self.workspace.store, pose_id)
         with self.edit(f"pose: {saved.name}") as edit:
-            return self._paste(edit, read_clip(saved.clip), instance_id, frame, chosen, way, share)
+            return self._paste(edit, read_clip(saved.clip), instance_id, frame, chosen, way, share, blocking)
+
+    def put_start(self, edit: Edit, puppet: Puppet, instance_id: str) -> None:
+        """Key the pose that a puppet starts with on the first frame, in the gesture that brings it in."""
+        saved = next((p for p in saved_poses(self.workspace.store, puppet.id) if p.starting), None)
+        if saved is None:
+            return
+        for row in read_clip(saved.clip).rows:
+            owner = counterpart(row.owner, puppet, instance_id)
+            if owner is not None:
+                channel = Channel(
+                    id=new_id(), scene_id=self.scene_id, instance_id=instance_id, owner_kind=row.owner.kind,
+                    owner_id=owner.id, property=row.property,
+                )  # fmt: skip
+                edit.put("channels", [channel])
+                edit.put("keys", [row.keys[0].model_copy(update={"id": new_id(), "channel_id": channel.id})])
+        edit.put(
+            "poses",
+            [Pose(id=new_id(), scene_id=self.scene_id, instance_id=instance_id, time=0.0, name=saved.name)],
+        )
+
+    def start_with(self, pose_id: str, starts: bool) -> None:
+        """Let a puppet stand in a saved pose from its first frame on wherever it is brought in; one pose does."""
+        saved = saved_pose(self.workspace.store, pose_id)
+        with self.workspace.edit("starting pose", [self.scene_id, saved.puppet_id]) as edit:
+            known = saved_poses(self.workspace.store, saved.puppet_id)
+            changed = [p for p in known if p.starting or p.id == pose_id]
+            edit.put("saved_poses", [p.model_copy(update={"starting": starts and p.id == pose_id}) for p in changed])
 
     def rename_saved(self, pose_id: str, name: str) -> None:
         """Give a saved pose another name."""

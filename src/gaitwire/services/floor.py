@@ -56,6 +56,7 @@ class Floor(ClipWork, TimingWork, BeadWork, GuideWork):
             }
             instance = Instance(id=instance_id, scene_id=scene.id, puppet_id=puppet_id, **{**standing, **place})
             edit.put("instances", [instance])
+            self.put_start(edit, puppet, instance_id)
         return instance_id
 
     def update_instance(self, instance_id: str, **values: Any) -> None:

@@ -10,6 +10,7 @@ from gaitwire.core.errors import InvalidInputError, NotFoundError, UnreadableArt
 from gaitwire.core.guide import Guide
 from gaitwire.core.puppet.art import Art, Shape, Solid, Stroke
 from gaitwire.core.stride_figure import HEAD, Point, StrideFrame, stride_frame
+from gaitwire.formats.moving_pictures import is_film_name, read_film
 from gaitwire.formats.picture_files import in_order
 from gaitwire.formats.pictures import check_picture
 from gaitwire.formats.raster import draw_art, picture_bytes
@@ -22,6 +23,15 @@ from gaitwire.store.blobs import Blob, put_blob
 from gaitwire.store.documents import new_id
 
 MOST_PICTURES = 600
+MOST_FILMED = 1200
+"""Frames of a film that are kept: fifty seconds at 24 a second."""
+
+
+class Laid(NamedTuple):
+    """A guide's id, and whether a film went on beyond what is kept of it."""
+
+    id: str
+    cut: bool
 
 
 class _Run(NamedTuple):
@@ -47,10 +57,19 @@ def read_run(files: Mapping[str, bytes]) -> _Run:
 class GuideWork(SceneGestures):
     """Gestures on guides."""
 
-    def add_pictures(self, files: Mapping[str, bytes]) -> str:
-        """Lay a picture, or a run of them by file name, in the middle of the stage; the guide's id."""
-        run = run_limited(read_run, dict(files))
-        name = PurePosixPath(min(files)).stem[:60] or "guide"
+    def add_files(self, files: Mapping[str, bytes]) -> Laid:
+        """Lay a picture, a run of them by file name, or one film, in the middle of the stage."""
+        films = [name for name in files if is_film_name(name)]
+        if films and len(files) > 1:
+            raise InvalidInputError("A film comes alone.", "Bring in one film, or pictures.")
+        if films:
+            film = run_limited(read_film, files[films[0]], self.scene.rate, MOST_FILMED, seconds=180.0)
+            run = _Run([("image/jpeg", p) for p in film.pictures], film.width, film.height)
+            return Laid(self._lay(run, films[0]), film.cut)
+        return Laid(self._lay(run_limited(read_run, dict(files)), min(files)), False)
+
+    def _lay(self, run: _Run, file_name: str) -> str:
+        name = PurePosixPath(file_name).stem[:60] or "guide"
         scene = self.scene
         fits = min(1.0, 0.9 * scene.width / run.width, 0.9 * scene.height / run.height)
         return self._add(run, name, {"scale": round(fits, 4), "y": scene.height / 2})

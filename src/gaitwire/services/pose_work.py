@@ -75,11 +75,15 @@ class PoseWork(Posing):
         So that a new pose takes nothing from the in-betweens that are not shown.
         """
         with self.edit("block a pose") as edit:
-            for instance_id in dict.fromkeys(slot[0] for slot in values):
-                body = self._body(instance_id, self.held_time(instance_id, frame))
-                own = {s: v for s, v in values.items() if s[0] == instance_id}
-                self.put_values(edit, frame, {**body, **own}, {s[:2] for s in own})
-                self._mark(edit, instance_id, self.instance(instance_id).exposed(frame))
+            self.put_block(edit, frame, values)
+
+    def put_block(self, edit: Edit, frame: float, values: Mapping[Slot, float]) -> None:
+        """The same within a gesture that is under way."""
+        for instance_id in dict.fromkeys(slot[0] for slot in values):
+            body = self._body(instance_id, self.held_time(instance_id, frame))
+            own = {s: v for s, v in values.items() if s[0] == instance_id}
+            self.put_values(edit, frame, {**body, **own}, {s[:2] for s in own})
+            self._mark(edit, instance_id, self.instance(instance_id).exposed(frame))
 
     def _body(self, instance_id: str, frame: float) -> dict[Slot, float]:
         """What a pose is made of, as it stands on a frame: of everything that is not locked."""

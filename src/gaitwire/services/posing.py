@@ -69,12 +69,17 @@ class Posing(SceneGestures):
     def key_pose(self, frame: float, nodes: Iterable[Node]) -> None:
         """Key every channel of the nodes as they stand at the frame."""
         wanted = set(nodes)
+        keyed = {(c.instance_id, c.owner_id, c.property) for c in self.scene.channels}
         values = {
             slot: float(value[0])
             for slot, value in self.values_at(np.array([frame])).items()
-            if slot[:2] in wanted and slot[2] in PROPERTIES[self.owner_kind(*slot[:2])]
+            if slot[:2] in wanted and (slot in keyed or self._is_posed(slot))
         }
         self.set_values(frame, values, "key pose")
+
+    def _is_posed(self, slot: Slot) -> bool:
+        prop = PROPERTIES[self.owner_kind(*slot[:2])].get(slot[2])
+        return prop is not None and prop.posed
 
     def show_only(self, node: Node, start: float, stop: float) -> None:
         """Key a part so that it is shown from one frame to another, both included, and on no other."""

@@ -8,6 +8,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
 from gaitwire.core.evaluate.compiled import Island
 from gaitwire.core.evaluate.handles import Wanted
+from gaitwire.core.evaluate.reaching import LimbGrip, Reach
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Pin, Puppet
 
@@ -36,6 +37,16 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
         words.append(f"{own['shift_x']:.0f}, {own['shift_y']:.0f} px")
     limb = _limb_said(puppet, wanted, instance_id)
     return ", ".join([*words, limb] if limb else words)
+
+
+def short_of(compiled: CompiledScene, grip: LimbGrip, found: Reach) -> str:
+    """By how much a limb falls short of where it is dragged, and why; '' if it does not."""
+    if found.miss <= 1:
+        return ""
+    island = next(i for i in compiled.islands if i.source.instance.id == grip.instance_id)
+    names = [b.name for b in island.source.puppet.bones if b.id in found.held]
+    why = f": {' and '.join(names)} at the turn limit" if names else ""
+    return f", {found.miss:.0f} px short{why}"
 
 
 def _limb_said(puppet: Puppet, wanted: Wanted, instance_id: str) -> str:

@@ -8,13 +8,11 @@ import zipfile
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.formats.animated_svg import write_animated_svg
-from gaitwire.formats.exporting import ExportSettings, Production
+from gaitwire.formats.exporting import ExportSettings, Production, played
 from gaitwire.formats.exports import EXPORTS
 from gaitwire.services.jobs import Job, new_job, run_job
 from gaitwire.services.revising import revised
@@ -29,14 +27,15 @@ MAX_PIXELS = 8192 * 8192
 def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:
     """Everything an export needs, evaluated; raises InvalidInputError for a range or size that is not there."""
     compiled = workspace.compiled(scene_id)
-    scene = compiled.scene
+    scene = compiled.scene.filmed
     if not settings.background and any(i.backdrop for i in scene.instances):
         scene = scene.model_copy(update={"instances": tuple(i for i in scene.instances if not i.backdrop)})
-        compiled = compile_scene(scene, compiled.puppets, compiled.skins)
+    if scene is not compiled.scene:
+        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
     if settings.first >= scene.frames:
         raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
     last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
-    frames = evaluate(compiled, np.arange(settings.first, last + 1, dtype=float), cache=workspace.blocks)
+    frames = evaluate(compiled, played(settings.first, last, settings.back), cache=workspace.blocks)
     arts = arts_of(workspace, compiled)
     hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
     pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}

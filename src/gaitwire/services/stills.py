@@ -86,11 +86,13 @@ def _shown_boxes(workspace: Workspace, compiled: CompiledScene, frames: Frames) 
 def scene_still(workspace: Workspace, scene_id: str, frame: float, size: Size) -> bytes:
     """One frame of a scene with its background, PNG."""
     compiled = workspace.compiled(scene_id)
-    scene = compiled.scene
+    scene = compiled.scene.filmed
+    if scene is not compiled.scene:
+        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
     view = fit_box(Box(0, 0, scene.width, scene.height), size, margin=0.0)
     arts = arts_of(workspace, compiled)
     raster = Raster(arts, size, picture_source(workspace), view, scene.background, compiled.meshes)
-    return picture_bytes(raster.draw(workspace.frames(scene_id, np.array([frame])), 0))
+    return picture_bytes(raster.draw(evaluate(compiled, np.array([frame]), cache=workspace.blocks), 0))
 
 
 def art_still(workspace: Workspace, digest: str, size: Size) -> bytes:

@@ -24,7 +24,7 @@ from gaitwire.core.evaluate.handles import Grip, Wanted, drag, onto_grid, take, 
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.snap import snap_point
-from gaitwire.services.readout import readout
+from gaitwire.services.readout import readout, short_of
 from gaitwire.services.workspace import Workspace
 
 router = APIRouter()
@@ -133,8 +133,7 @@ class Session:
             self._limb = take_limb(compiled, instance, message.limb, message.frame, message.blocking)
         found = reach(self._limb, (message.x, message.y), message.joint, message.stays)
         head, frames = self._shown(compiled, message, found.values)
-        short = f", {found.miss:.0f} px short" if found.miss > 1 else ""
-        return {**head, "miss": found.miss, "said": f"{head['said']}{short}"}, frames
+        return {**head, "miss": found.miss, "said": head["said"] + short_of(compiled, self._limb, found)}, frames
 
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""

@@ -14,7 +14,7 @@ from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
-from gaitwire.core.evaluate.skeleton import REST_VALUES, Skeleton, build_skeleton
+from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance, Scene
@@ -269,6 +269,6 @@ def _pose_times(scene: Scene, instance: Instance, channels: Keyed) -> tuple[floa
     return tuple(sorted(set(marked or [k.time for _, keys in channels for k in keys])))
 
 
-def rest_table(nodes: int, frames: int) -> FloatArray:
+def rest_table(skeleton: Skeleton, frames: int) -> FloatArray:
     """Values (nodes * properties, frames), all at rest."""
-    return np.repeat(np.tile(REST_VALUES, nodes)[:, None], frames, axis=1)
+    return np.repeat(skeleton.rest.reshape(-1, 1), frames, axis=1)

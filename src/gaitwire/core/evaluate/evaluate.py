@@ -33,7 +33,7 @@ def sample_values(island: Island, frames: FloatArray, overrides: Overrides | Non
 
 def _nodes_of(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
     count = island.skeleton.count
-    table = rest_table(count, len(frames))
+    table = rest_table(island.skeleton, len(frames))
     table[island.node_slots] = sampled[island.node_rows]
     _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():

@@ -36,7 +36,6 @@ class Grip:
     pivot: Point  # the node's pivot, in the parent's space, shift included
     axis: float  # the bone's direction in the parent's space, degrees, turn included
     limits: Point = (-math.inf, math.inf)  # what hands may turn it to, degrees
-    keeps_volume: bool = False
 
     def in_parent(self, point: Point) -> Point:
         """A stage point in the parent's space."""
@@ -91,7 +90,6 @@ def _grip(island: Island, node: int, frame: float, blocking: bool) -> Grip:
         ),
         axis=float(island.skeleton.angle[node]) + named["turn"],
         limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
-        keeps_volume=bool(island.skeleton.keep_volume[node] > 0),
     )
 
 

@@ -22,6 +22,10 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES
 _TURN, _SHIFT_X, _SHIFT_Y, _STRETCH = (NODE_PROPERTIES.index(n) for n in ("turn", "shift_x", "shift_y", "stretch"))
 
 
+_HELD = 0.01
+"""Degrees that a limit takes off a turn from which on it is told."""
+
+
 @dataclass(frozen=True)
 class LimbGrip:
     """A limb as a drag found it. Joint 0 is its root, the last one its end."""
@@ -50,6 +54,8 @@ class Reach:
 
     values: Wanted
     miss: float
+    held: tuple[str, ...] = ()
+    """Ids of the bones whose turn limits are the reason, if they are."""
 
 
 def take_limb(
@@ -142,7 +148,8 @@ def _asked(
     grip: LimbGrip, turned: FloatArray, stretch: FloatArray, root: complex, joint: int, wanted: complex, stays: int
 ) -> Reach:
     before = np.concatenate([[0.0], turned[:-1]])
-    turns = np.clip(grip.values[:, _TURN] + turned - before, grip.limits[:, 0], grip.limits[:, 1])
+    free = grip.values[:, _TURN] + turned - before
+    turns = np.clip(free, grip.limits[:, 0], grip.limits[:, 1])
     held = np.cumsum(turns - grip.values[:, _TURN])
     values: Wanted = {}
     for i, owner in enumerate(grip.owners):
@@ -153,4 +160,6 @@ def _asked(
         values[grip.instance_id, grip.owners[0], "shift_x"] = float(grip.values[0, _SHIFT_X] + root.real)
         values[grip.instance_id, grip.owners[0], "shift_y"] = float(grip.values[0, _SHIFT_Y] + root.imag)
     laid = _laid(grip.joints, held, stretch) + root
-    return Reach(values, float(max(abs(laid[joint] - wanted), abs(laid[stays] - grip.joints[stays]))))
+    miss = float(max(abs(laid[joint] - wanted), abs(laid[stays] - grip.joints[stays])))
+    at_limit = tuple(o for o, a, b in zip(grip.owners, free, turns, strict=True) if abs(a - b) > _HELD)
+    return Reach(values, miss, at_limit if miss > 1.0 else ())

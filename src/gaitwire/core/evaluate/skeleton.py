@@ -40,7 +40,7 @@ class Skeleton:
     x: FloatArray
     y: FloatArray
     angle: FloatArray
-    keep_volume: FloatArray
+    rest: FloatArray  # (N, properties)
     scale: FloatArray
     mirror: FloatArray
     low: FloatArray
@@ -71,7 +71,7 @@ def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
         x=np.array([n.x for n in nodes], float),
         y=np.array([n.y for n in nodes], float),
         angle=np.array([n.angle for n in nodes], float),
-        keep_volume=np.array([n.keep_volume for n in nodes], float),
+        rest=_rest(nodes),
         scale=np.array([n.scale for n in nodes], float),
         mirror=np.array([-1.0 if n.turned else 1.0 for n in nodes]),
         low=np.array([n.low for n in nodes]),
@@ -82,17 +82,23 @@ def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
     )
 
 
-REST_VALUES = np.array([PROPERTIES["bone"][name].rest for name in NODE_PROPERTIES])
-"""Rest values in the order of NODE_PROPERTIES."""
+_KEEP = NODE_PROPERTIES.index("keep")
+
+
+def _rest(nodes: Sequence[Node]) -> FloatArray:
+    """Values (N, properties) at rest."""
+    rest = np.tile([PROPERTIES["bone"][name].rest for name in NODE_PROPERTIES], (len(nodes), 1))
+    rest[:, _KEEP] = [n.keep_volume for n in nodes]
+    return rest
 
 
 def local_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
     """Local matrices (6, N, F) from values (N, properties, F), offsets from rest.
 
-    With keep volume on, a bone's width is divided by its stretch, so that area is kept.
+    A bone that keeps its area is as much less wide as it is longer: width / stretch ** keep.
     """
-    turn, shift_x, shift_y, stretch, widen, skew = np.moveaxis(values, 1, 0)
-    across = np.where(skeleton.keep_volume[:, None] > 0, widen / stretch, widen)
+    turn, shift_x, shift_y, stretch, widen, skew, keep = np.moveaxis(values, 1, 0)
+    across = widen * stretch**-keep
     local = affine.bone_matrix(
         skeleton.x[:, None] + shift_x,
         skeleton.y[:, None] + shift_y,

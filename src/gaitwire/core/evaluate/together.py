@@ -76,7 +76,7 @@ def _carried(grip: Grip, about: Point, move: Callable[[float, float], Point]) ->
 
 def _sized(grip: Grip, along: float, across: float) -> dict[str, float]:
     """Stretch and width after a scaling; with kept volume the width is divided by the stretch once more."""
-    widen = grip.values["widen"] * across * (along if grip.keeps_volume else 1.0)
+    widen = grip.values["widen"] * across * along ** grip.values["keep"]
     return {"stretch": grip.values["stretch"] * along, "widen": widen}
 
 

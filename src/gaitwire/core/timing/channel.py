@@ -30,6 +30,8 @@ class Property:
     """Shown value = stored value times this (a ratio is shown in percent)."""
     stepped: bool = False
     """Has nothing in between: every key holds until the next."""
+    posed: bool = True
+    """A pose is made of it; else it is keyed with a pose only once it has keys."""
 
 
 _BONE = (
@@ -39,7 +41,9 @@ _BONE = (
     Property("stretch", "stretch", "%", 1.0, 0.01, 20.0, 0, 100.0),
     Property("widen", "widen", "%", 1.0, 0.01, 20.0, 0, 100.0),
     Property("skew", "skew", "°", 0.0, -80.0, 80.0, 1),
+    Property("keep", "keeps area", "%", 0.0, 0.0, 1.0, 0, 100.0, posed=False),
 )
+"""`keep` is how much of its area a bone keeps when it is stretched; at rest, what its own setting says."""
 
 _PART = (
     Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0),

@@ -51,6 +51,8 @@ class SavedPose(BaseModel):
     puppet_id: str
     name: str = Field(min_length=1, max_length=80)
     clip: str
+    starting: bool = False
+    """Keyed by itself when the puppet is brought into a scene."""
 
 
 _TURNED_OVER = {"shift_x", "skew"}

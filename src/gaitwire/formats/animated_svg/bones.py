@@ -18,7 +18,7 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPE
 from gaitwire.core.timing.key import Key
 from gaitwire.formats.animated_svg.course import Course, channel_course, frame_course
 from gaitwire.formats.animated_svg.elements import ArtWriter, animation, label
-from gaitwire.formats.exporting import Production
+from gaitwire.formats.exporting import Production, played
 
 
 @dataclass(frozen=True)
@@ -33,6 +33,8 @@ Slot = tuple[str, str, str]
 """(instance id, owner id, property)."""
 
 
+_STRETCH, _WIDEN, _KEEP = (NODE_PROPERTIES.index(n) for n in ("stretch", "widen", "keep"))
+
 _RESTS = {name: prop.rest for kind in PROPERTIES.values() for name, prop in kind.items()}
 
 
@@ -44,16 +46,20 @@ class Writer:
         scene = production.compiled.scene
         settings = production.settings
         last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
-        self.first, self.end = float(settings.first), float(last + 1)
+        self.times = np.arange(float(settings.first), last + 1.5)
+        if settings.back:
+            self.times = np.append(played(settings.first, last, back=True), settings.first)
+        self.first, self.end = float(settings.first), float(settings.first + len(self.times) - 1)
+        self.clock = np.arange(self.first, self.end + 0.5)
+        """The file's own time: goes on where the frames go back."""
         seconds = (self.end - self.first) / float(production.rate)
         count = "indefinite" if settings.loops == 0 else str(settings.loops)
         self.timing = f'dur="{number(seconds)}s" repeatCount="{count}" fill="freeze"'
         self.loop = scene.loop_length
         self.art = ArtWriter(production.pictures)
-        self.times = np.arange(self.first, self.end + 0.5)
         self.keys: dict[Slot, list[Key]] = {}
         self.islands = {i.source.instance.id: i for i in production.compiled.islands}
-        self.layered = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
+        self.layered: set[Slot] = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
         """Properties that keys alone do not tell: they are written frame by frame."""
         by_channel = scene.keys_by_channel()
         for channel in scene.channels:
@@ -62,7 +68,7 @@ class Writer:
             if keys:
                 self.keys[slot] = keys
                 island = self.islands.get(channel.instance_id)
-                if repeat_of(channel, keys) or (island is not None and island.exposure > 1):
+                if settings.back or repeat_of(channel, keys) or (island is not None and island.exposure > 1):
                     self.layered.add(slot)
         self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
@@ -73,7 +79,7 @@ class Writer:
 
     def _course(self, slot: Slot) -> Course | None:
         if slot in self.layered and slot[0] in self.islands:
-            return frame_course(self.times, self._values(slot), self.islands[slot[0]].exposure > 1)
+            return frame_course(self.clock, self._values(slot), self.islands[slot[0]].exposure > 1)
         keys = self.keys.get(slot)
         if not keys:
             return None
@@ -97,10 +103,12 @@ class Writer:
         """Whether a part is shown, on every frame but the one at the end of the file's time."""
         return [bool(v >= 0.5) for v in self._values((*part, "shown"))[:-1]]
 
-    def still_value(self, node: tuple[str, str], prop: str) -> float:
-        """The value of a property that does not move."""
+    def still_value(self, node: tuple[str, str], prop: str, rest: float | None = None) -> float:
+        """The value of a property that does not move; `rest` where the node's own is not everybody's."""
         course = self._course((*node, prop))
-        return course.pieces[0].v0 if course is not None else _RESTS[prop]
+        if course is not None:
+            return course.pieces[0].v0
+        return _RESTS[prop] if rest is None else rest
 
     @cached_property
     def frames(self) -> Frames:
@@ -180,12 +188,12 @@ def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> 
 
 def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:
     along, across = writer.course(node, "stretch"), writer.course(node, "widen")
-    keep = island.skeleton.keep_volume[index] > 0
-    if keep and along:
+    own = float(island.skeleton.rest[index, _KEEP])
+    keep = writer.still_value(node, "keep", own)
+    if writer.course(node, "keep") or (keep and along):
         return [Layer("scale(1)", _sampled_scale(writer, island, index))]
     fixed_along, fixed_across = writer.still_value(node, "stretch"), writer.still_value(node, "widen")
-    if keep:
-        fixed_across /= fixed_along
+    fixed_across *= fixed_along**-keep
     layers = [writer.moved("scale", along, "{} 1")] if along else []
     if across:
         layers.append(writer.moved("scale", across, "1 {}"))
@@ -194,10 +202,10 @@ def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -
 
 
 def _sampled_scale(writer: Writer, island: Island, index: int) -> str:
-    """Kept volume: one over the stretch is no course that SVG's clock knows, so every frame is written."""
-    values = sample_values(island, shown_times(island, writer.times))
-    along = values[index, NODE_PROPERTIES.index("stretch")]
-    across = values[index, NODE_PROPERTIES.index("widen")] / along
+    """Kept area: one over the stretch is no course that SVG's clock knows, so every frame is written."""
+    values = sample_values(island, shown_times(island, writer.times))[index]
+    along = values[_STRETCH]
+    across = values[_WIDEN] * along ** -values[_KEEP]
     return _sampled_transform(writer, "scale", [f"{number(a)} {number(b)}" for a, b in zip(along, across, strict=True)])
 
 

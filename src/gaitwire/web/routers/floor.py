@@ -50,7 +50,7 @@ def floor(workspace: Space, scene_id: str) -> HTMLResponse:
     scene = workspace.scene(scene_id)
     timeline = build_timeline(scene, workspace.cast(scene))
     state = standing(workspace, "scene", scene_id)
-    leading = next((i for i in front_to_back(scene) if not i.backdrop), None)
+    leading = next((i for i in front_to_back(scene) if not i.aside), None)
     bench = leading.puppet_id if leading else ""
     return page("floor/floor.html", standing=state, scene=scene, timeline=timeline, tools=TOOLS, bench=bench)
 
@@ -88,8 +88,8 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
 def _body(workspace: Workspace, compiled: CompiledScene) -> dict[str, Any]:
     """What the stage is made of: it changes only with the puppets and how they stand in the scene."""
     instances = compiled.scene.instances
-    locked = {i.id for i in instances if i.locked or i.backdrop}
-    unseen = {i.id for i in instances if i.hidden or i.backdrop}
+    locked = {i.id for i in instances if i.locked or i.aside}
+    unseen = {i.id for i in instances if i.hidden or i.aside}
     return {
         "parts": part_entries(workspace, compiled, locked),
         "nodes": node_entries(compiled, locked, unseen),
@@ -109,10 +109,12 @@ def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
         "instance": instance.id,
         "name": instance.name,
         "backdrop": instance.backdrop,
+        "aside": instance.aside,
+        "faint": instance.faint if instance.guide else None,
         "bench": urls.bench(instance.puppet_id),
         "version": version,
         "poses": [{"id": p.id, "time": p.time, "name": p.name, "kind": p.kind} for p in poses],
-        "found": [] if poses or instance.backdrop else view.found_poses(instance.id),
+        "found": [] if poses or instance.aside else view.found_poses(instance.id),
     }
 
 
@@ -277,7 +279,8 @@ def add_puppet(
 _PLACE: dict[str, Any] = {
     "name": str, "x": float, "y": float, "scale": lambda text: float(text) / 100, "depth": int,
     "turned": lambda text: text == "true", "hidden": lambda text: text == "true", "locked": lambda text: text == "true",
-    "backdrop": lambda text: text == "true", "exposure": int,
+    "backdrop": lambda text: text == "true", "exposure": int, "guide": lambda text: text == "true",
+    "faint": lambda text: float(text) / 100,
 }  # fmt: skip
 
 

@@ -19,6 +19,7 @@ from gaitwire.web.templating import page
 router = APIRouter(prefix="/floor/{scene_id}")
 
 WayOf = Annotated[Way, Form()]
+Blocking = Annotated[bool, Form()]
 
 
 def _meant(floor: Floor, nodes: str, instance: str) -> list[Node]:
@@ -33,12 +34,19 @@ def _told(floor: Floor, found: Pasted) -> HTMLResponse:
 
 @router.post("/clip/copy")
 def copy(
-    workspace: Space, scene_id: str, instance: Typed, frame: Frame, nodes: Text = "[]", beads: Text = "[]"
+    workspace: Space,
+    scene_id: str,
+    instance: Typed,
+    frame: Frame,
+    nodes: Text = "[]",
+    beads: Text = "[]",
+    blocking: Blocking = False,
 ) -> Response:
     """A clip of the chosen beads, or of the pose of what is chosen, as JSON that the page keeps."""
     floor = Floor(workspace, scene_id)
     picked = read_beads(beads)
-    clip = floor.copy_of(picked) if picked else floor.copy_pose_of(_meant(floor, nodes, instance), frame)
+    stands = floor.held_time(instance, frame) if blocking else frame
+    clip = floor.copy_of(picked) if picked else floor.copy_pose_of(_meant(floor, nodes, instance), stands)
     return Response(clip.model_dump_json(), media_type="application/json")
 
 
@@ -51,16 +59,24 @@ def paste(
     nodes: Text = "[]",
     way: WayOf = "",
     share: Typed = "100",
+    blocking: Blocking = False,
 ) -> HTMLResponse:
     """Put a clip in from a frame on."""
     part = read_number(share, "the share") / 100
-    return _told(floor, floor.paste(read_clip(clip), instance, frame, read_nodes(nodes), way, part))
+    return _told(floor, floor.paste(read_clip(clip), instance, frame, read_nodes(nodes), way, part, blocking))
 
 
 @router.post("/clip/mirror")
-def mirror(floor: Gestures, instance: Typed, frame: Frame, nodes: Text = "[]", way: WayOf = "sides") -> HTMLResponse:
+def mirror(
+    floor: Gestures,
+    instance: Typed,
+    frame: Frame,
+    nodes: Text = "[]",
+    way: WayOf = "sides",
+    blocking: Blocking = False,
+) -> HTMLResponse:
     """Turn the pose on a frame over."""
-    floor.mirror_pose(_meant(floor, nodes, instance), frame, way)
+    floor.mirror_pose(_meant(floor, nodes, instance), frame, way, blocking)
     return all_wires(floor)
 
 
@@ -72,9 +88,17 @@ def shelf(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
 
 
 @router.post("/poseshelf/save")
-def save(floor: Gestures, instance: Typed, frame: Frame, nodes: Text = "[]", name: Typed = "") -> HTMLResponse:
+def save(
+    floor: Gestures,
+    instance: Typed,
+    frame: Frame,
+    nodes: Text = "[]",
+    name: Typed = "",
+    blocking: Blocking = False,
+) -> HTMLResponse:
     """Put the pose of what is chosen on the pose shelf."""
-    floor.save_pose(_meant(floor, nodes, instance), frame, name)
+    stands = floor.held_time(instance, frame) if blocking else frame
+    floor.save_pose(_meant(floor, nodes, instance), stands, name)
     return all_wires(floor)
 
 
@@ -87,16 +111,24 @@ def apply(
     nodes: Text = "[]",
     share: Typed = "100",
     way: WayOf = "",
+    blocking: Blocking = False,
 ) -> HTMLResponse:
     """Key a share of a saved pose on a frame."""
     part = read_number(share, "the share") / 100
-    return _told(floor, floor.apply_saved(pose_id, instance, frame, read_nodes(nodes), part, way))
+    return _told(floor, floor.apply_saved(pose_id, instance, frame, read_nodes(nodes), part, way, blocking))
 
 
 @router.post("/poseshelf/{pose_id}/rename")
 def rename(floor: Gestures, pose_id: str, name: Annotated[str, Form(max_length=200)]) -> HTMLResponse:
     """Give a saved pose another name."""
     floor.rename_saved(pose_id, name)
+    return all_wires(floor)
+
+
+@router.post("/poseshelf/{pose_id}/starting")
+def starting(floor: Gestures, pose_id: str, starts: Annotated[bool, Form()]) -> HTMLResponse:
+    """Let a puppet start in this pose wherever it is brought in, or not."""
+    floor.start_with(pose_id, starts)
     return all_wires(floor)
 
 

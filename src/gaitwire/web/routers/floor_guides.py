@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse
 
+from gaitwire.services.guide_work import MOST_FILMED
 from gaitwire.web.routers.floor_answers import Gestures, all_wires
 from gaitwire.web.routers.floor_timing import Typed, read_number
 from gaitwire.web.routers.forms import read_field, read_uploads
@@ -32,9 +33,9 @@ _FIELDS: dict[str, Callable[[str], Any]] = {
 
 @router.post("/pictures")
 def add_pictures(floor: Gestures, file: list[UploadFile]) -> HTMLResponse:
-    """Lay pictures, several as a run."""
-    floor.add_pictures(read_uploads(file))
-    return all_wires(floor)
+    """Lay pictures, several as a run, or a film."""
+    laid = floor.add_files(read_uploads(file))
+    return all_wires(floor, f"The film is longer: its first {MOST_FILMED} frames were kept." if laid.cut else "")
 
 
 @router.post("/stride")

@@ -69,6 +69,7 @@ async def make(
     first: Annotated[str, Form(max_length=20)] = "",
     last: Annotated[str, Form(max_length=20)] = "",
     background: Annotated[bool, Form()] = False,
+    back: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
     """Begin a send-off; its progress comes back, and asks for itself until it is done."""
     scene = workspace.scene(scene_id)
@@ -80,6 +81,7 @@ async def make(
         scale=percent / 100,
         loops=0 if endless else _times(loops),
         background=background,
+        back=back,
         first=_number(first, "first frame") - number if first else 0,
         last=_number(last, "last frame") - number if last else None,
     )

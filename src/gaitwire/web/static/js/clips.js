@@ -8,7 +8,7 @@ export function installClips({ base, subject, nodes, beads, player }) {
   let known = "";
   const box = document.getElementById("poseshelf-box");
   const share = () => document.getElementById("pose-share").value;
-  const meant = () => ({ instance: subject()?.instance ?? "", frame: player.frame, nodes: JSON.stringify(nodes()) });
+  const meant = () => ({ instance: subject()?.instance ?? "", frame: player.frame, nodes: JSON.stringify(nodes()), blocking: String(player.blocking) });
 
   async function copy() {
     if (!subject()) return;
@@ -40,6 +40,7 @@ export function installClips({ base, subject, nodes, beads, player }) {
     if (drop) post(`${base}/poseshelf/${drop.dataset.dropPose}/remove`);
   });
   box.addEventListener("change", ({ target }) => {
+    if (target.dataset.starting) post(`${base}/poseshelf/${target.dataset.starting}/starting`, { starts: String(target.checked) });
     if (target.dataset.rename) post(`${base}/poseshelf/${target.dataset.rename}/rename`, { name: target.value });
   });
 

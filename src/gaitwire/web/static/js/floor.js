@@ -158,7 +158,7 @@ function seek(frame) { player.stop(); player.seek(frame); }
 /** Whose poses the strip shows: the puppet of what is chosen, else the one in front. */
 function subject() {
   const chosenOne = nodes()[0]?.[0];
-  return info?.instances.find((one) => (chosenOne ? one.instance === chosenOne : !one.backdrop)) ?? null;
+  return info?.instances.find((one) => (chosenOne ? one.instance === chosenOne : !one.aside)) ?? null;
 }
 
 function showPoses() { clearTimeout(drawing); drawing = setTimeout(() => poses.show(subject()), 30); }
@@ -175,9 +175,10 @@ function setScenery() {
   const veil = getComputedStyle(document.documentElement).getPropertyValue("--veil");
   const line = info.ground === null ? null : { y: info.ground, color: "#2e2a2566", width: 1, dash: [6, 5] };
   const backdrop = info.instances.filter((one) => one.backdrop).map(({ instance }) => instance);
+  const faint = Object.fromEntries(info.instances.filter((one) => one.faint !== null).map(({ instance, faint: strength }) => [instance, strength]));
   const grid = { size: info.grid, color: "#2e2a2530" };
   const guides = guiding.live.filter((guide) => !guide.hidden).map((guide) => guideAt(guide, player.frame));
-  stage.scenery = { page: { size: info.size, color: info.background }, line, veil, grid, guides, backdrop };
+  stage.scenery = { page: { size: info.size, color: info.background }, line, veil, grid, guides, backdrop, faint };
   stage.redraw();
 }
 

@@ -9,7 +9,7 @@ const place = (id) => document.getElementById(id);
 export function installOnion({ base, stage, player, subject, instances, poseTimes, choose, seek }) {
   const state = { on: false, opposite: false, flips: [], mirrored: null, asked: 0 };
 
-  const puppets = () => instances().filter((one) => !one.backdrop).map(({ instance }) => instance);
+  const puppets = () => instances().filter((one) => !one.aside).map(({ instance }) => instance);
   const tint = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
   const count = (id) => Math.max(0, Math.min(MOST, Math.round(Number(place(id).value)) || 0));
 

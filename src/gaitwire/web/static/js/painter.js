@@ -44,30 +44,44 @@ function paint() {
 /** Another frame of the puppets, under or over this one: in one tint, and fading. */
 function paintGhost({ frames, index, tint, strength, of }, k, ox, oy) {
   const buffer = frames ? new Frames(frames.buffer, frames.offset) : shown.all;
-  if (!buffer || index >= buffer.count) return;
+  if (buffer && index < buffer.count) paintFaint(buffer, index, k, ox, oy, of, strength, tint);
+}
+
+/** Some puppets as one picture that shows through; with a `tint`, in one colour. */
+function paintFaint(buffer, index, k, ox, oy, of, strength, tint = null) {
   const { width, height } = ctx.canvas;
   veil ??= new OffscreenCanvas(1, 1).getContext("2d");
   Object.assign(veil.canvas, { width, height }); // which clears it
   paintParts(veil, buffer, index, k, ox, oy, of);
   veil.resetTransform();
-  veil.globalAlpha = 0.55;
-  veil.globalCompositeOperation = "source-atop";
-  veil.fillStyle = tint;
-  veil.fillRect(0, 0, width, height);
+  if (tint) {
+    veil.globalAlpha = 0.55;
+    veil.globalCompositeOperation = "source-atop";
+    veil.fillStyle = tint;
+    veil.fillRect(0, 0, width, height);
+  }
   ctx.resetTransform();
   ctx.globalAlpha = strength;
   ctx.drawImage(veil.canvas, 0, 0);
   ctx.globalAlpha = 1;
 }
 
-/** The parts of a frame, back to front; with `of`, only those of some instances. `before` is told of each. */
+/** The parts of a frame, back to front; with `of`, only those of some instances. `before` is told of each.
+ * A puppet that is a guide shows through as a whole: its parts lie one after the other. */
 function paintParts(ctx, frames, index, k, ox, oy, of = null, before = () => {}) {
-  const { parts } = shown;
+  const { parts, scenery: { faint = {} } } = shown;
+  let guide = null;
   for (let place = 0; place < frames.parts; place += 1) {
     const part = frames.order[index * frames.parts + place];
     const opacity = frames.opacity[index * frames.parts + part];
     if (of && !of.includes(parts[part]?.instance)) continue;
     before(parts[part]);
+    const whose = parts[part]?.instance;
+    if (!of && whose in faint) {
+      if (guide !== whose) paintFaint(frames, index, k, ox, oy, [whose], faint[whose]);
+      guide = whose;
+      continue;
+    }
     const shows = opacity > 0 ? shownOf(frames, index, part, parts[part], art) : null;
     if (!shows) continue;
     const [a, b, c, d, e, f] = frames.matrix(index, part);
