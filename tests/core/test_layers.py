@@ -5,7 +5,7 @@ import pytest
 from pydantic import ValidationError
 
 from gaitwire.core.evaluate import compile_scene, evaluate
-from gaitwire.core.evaluate.evaluate import sample_values
+from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.timing.offset import Offset, window
 from making import bone, puppet, scene

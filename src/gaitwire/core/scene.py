@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.guide import Guide
+from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
@@ -96,6 +97,9 @@ class Scene(BaseModel):
     markers: tuple[Marker, ...] = ()
     offsets: tuple[Offset, ...] = ()
     guides: tuple[Guide, ...] = ()
+    plants: tuple[Plant, ...] = ()
+    hitches: tuple[Hitch, ...] = ()
+    bearings: tuple[Bearing, ...] = ()
 
     @property
     def rate(self) -> Fraction:

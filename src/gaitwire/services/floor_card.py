@@ -11,7 +11,7 @@ import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.evaluate import sample_parts, sample_values
+from gaitwire.core.evaluate.values import sample_parts, sample_values
 from gaitwire.core.puppet.edit import find_part
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.scene import Scene

@@ -7,8 +7,8 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.evaluate import shown_times
 from gaitwire.core.evaluate.handles import drag, take, tops
+from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
 from gaitwire.core.timing.channel import PROPERTIES, Channel

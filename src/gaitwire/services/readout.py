@@ -6,8 +6,8 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
-from gaitwire.core.evaluate.compiled import Island
 from gaitwire.core.evaluate.handles import Wanted
+from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.reaching import LimbGrip, Reach
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Pin, Puppet

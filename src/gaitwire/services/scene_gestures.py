@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
-from gaitwire.core.evaluate.evaluate import sample_parts, sample_values
+from gaitwire.core.evaluate.values import sample_parts, sample_values
 from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Channel, OwnerKind

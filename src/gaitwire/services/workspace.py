@@ -8,7 +8,8 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BlockCache
-from gaitwire.core.evaluate.evaluate import IslandFrames, Overrides
+from gaitwire.core.evaluate.evaluate import TroupeFrames
+from gaitwire.core.evaluate.values import Overrides
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.soften import soften
@@ -25,7 +26,7 @@ class Workspace:
 
     def __init__(self, store: Store) -> None:
         self.store = store
-        self.blocks: BlockCache[IslandFrames] = BlockCache()
+        self.blocks: BlockCache[TroupeFrames] = BlockCache()
         self._documents = Shelfful(32)
         self._arts = Shelfful(2000)
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)

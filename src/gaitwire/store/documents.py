@@ -8,6 +8,7 @@ from typing import Any, Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.guide import Guide
+from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -91,6 +92,9 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "markers": (Marker, "time"),
     "offsets": (Offset, "start, id"),
     "guides": (Guide, "name, id"),
+    "plants": (Plant, "instance_id, limb_id, start, id"),
+    "hitches": (Hitch, "instance_id, owner_id, time"),
+    "bearings": (Bearing, "instance_id, time"),
 }
 
 
@@ -121,6 +125,9 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bones", [b.id for b in puppet.bones])
     else:
         scene = load_scene(edit.store, document)
+        edit.remove("bearings", [b.id for b in scene.bearings])
+        edit.remove("hitches", [h.id for h in scene.hitches])
+        edit.remove("plants", [p.id for p in scene.plants])
         edit.remove("guides", [g.id for g in scene.guides])
         edit.remove("offsets", [o.id for o in scene.offsets])
         edit.remove("markers", [m.id for m in scene.markers])

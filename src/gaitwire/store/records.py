@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 
 from gaitwire.core.guide import Guide
+from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -70,7 +71,21 @@ TABLES: dict[str, Table] = {
         _table("pins", Pin),
         _table("limbs", Limb),
         _table(
-            "scenes", Scene, skip=("revision", "instances", "channels", "keys", "poses", "markers", "offsets", "guides")
+            "scenes",
+            Scene,
+            skip=(
+                "revision",
+                "instances",
+                "channels",
+                "keys",
+                "poses",
+                "markers",
+                "offsets",
+                "guides",
+                "plants",
+                "hitches",
+                "bearings",
+            ),
         ),
         _table("instances", Instance),
         _table("channels", Channel),
@@ -80,6 +95,9 @@ TABLES: dict[str, Table] = {
         _table("offsets", Offset),
         _table("saved_poses", SavedPose),
         _table("guides", Guide, json_columns=("pictures",)),
+        _table("plants", Plant),
+        _table("hitches", Hitch),
+        _table("bearings", Bearing),
     )
 }
 """Every table whose rows are kept in history."""

@@ -2,81 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.cache import BlockCache
-from gaitwire.core.evaluate.compiled import CompiledScene, Island, rest_table
+from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.frames import Frames, SoftSlot
-from gaitwire.core.evaluate.skeleton import world_matrices
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.posed import Posed, pose
 from gaitwire.core.evaluate.softly import soft_points
+from gaitwire.core.evaluate.troupe import Troupe
+from gaitwire.core.evaluate.values import Overrides, part_values
 from gaitwire.core.geometry import affine
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES
-from gaitwire.core.timing.offset import Offset, window
-from gaitwire.core.timing.sample import sample
-from gaitwire.core.tolerances import TIME
-
-Overrides = Mapping[tuple[str, str, str], float]
-"""Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
 
 IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray]
 """Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F), drawing and order (P, F), points (2, K, F)."""
 
-
-def sample_values(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
-    """Values (N, properties, F) of the nodes at the frames (F,)."""
-    return _nodes_of(island, frames, sample(island.keys, frames), overrides)
-
-
-def _nodes_of(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
-    count = island.skeleton.count
-    table = rest_table(island.skeleton, len(frames))
-    table[island.node_slots] = sampled[island.node_rows]
-    _lay_on(table, island.node_offsets, frames, island.keys.loop)
-    for (instance_id, owner_id, prop), value in (overrides or {}).items():
-        slot = island.slot(owner_id, prop, instance_id)
-        if slot is not None:
-            table[slot] = value
-    return table.reshape(count, len(NODE_PROPERTIES), len(frames))
-
-
-def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: FloatArray, loop: float | None) -> None:
-    """Offsets over spans, in place: added, or for ratios multiplied."""
-    for slot, offset in offsets:
-        share = window(offset, frames, loop)
-        if PROPERTIES[offset.owner_kind][offset.property].rest == 1.0:
-            table[slot] *= 1 + (offset.amount - 1) * share
-        else:
-            table[slot] += offset.amount * share
-
-
-def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> FloatArray:
-    """The times (F,) whose picture an island shows at the frames (F,): its exposure's, or the last pose's.
-
-    Before the first pose a loop shows the last one, and any other scene the first.
-    """
-    frames = np.asarray(frames, float)
-    if blocking and len(island.pose_times):
-        at = np.searchsorted(island.pose_times, frames + TIME, side="right") - 1
-        return island.pose_times[at if island.keys.loop is not None else np.maximum(at, 0)]
-    return frames if island.exposure == 1 else np.floor(frames / island.exposure) * island.exposure
-
-
-def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
-    """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward, shown or not."""
-    return _parts_of(island, frames, sample(island.keys, frames))
-
-
-def _parts_of(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
-    count = len(island.part_keys)
-    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1)
-    table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
-    table[island.part_slots] = sampled[island.part_rows]
-    _lay_on(table, island.part_offsets, frames, island.keys.loop)
-    return table.reshape(count, len(PART_PROPERTIES), len(frames))
+TroupeFrames = tuple[np.ndarray, ...]
+"""The same of every member of a troupe, one after the other."""
 
 
 def _drawings(island: Island, numbers: FloatArray) -> IntArray:
@@ -100,30 +46,35 @@ def _order(places: FloatArray) -> IntArray:
     return np.asarray(np.argsort(base + steps + 0.5 * np.sign(steps), axis=0, kind="stable"))
 
 
-def evaluate_island(
-    island: Island, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
-) -> IslandFrames:
-    """One island at the frames (F,)."""
-    frames = shown_times(island, frames, blocking)
-    sampled = sample(island.keys, frames)
-    world = world_matrices(island.skeleton, _nodes_of(island, frames, sampled, overrides))
+def _framed(island: Island, posed: Posed) -> IslandFrames:
+    """One island as it stands on the frames."""
+    world = posed.world
     carried = world[:, island.part_node]
     pivot_x, pivot_y = island.part_pivot
     matrices = carried.copy()
     x, y = affine.apply_linear(carried, -pivot_x[:, None], -pivot_y[:, None])
     matrices[4] += x
     matrices[5] += y
-    parts = _parts_of(island, frames, sampled)
+    parts = part_values(island, posed.times, posed.sampled)
     opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * (parts[:, 3] >= 0.5)
-    points = soft_points(island, world) if island.softs else np.empty((2, 0, len(frames)), np.float32)
+    count = world.shape[-1]
+    points = soft_points(island, world) if island.softs else np.empty((2, 0, count), np.float32)
     return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
+
+
+def evaluate_troupe(
+    troupe: Troupe, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
+) -> TroupeFrames:
+    """A troupe at the frames (F,): the arrays of its members, one after the other."""
+    poses = pose(troupe, frames, overrides, blocking)
+    return tuple(a for m, p in zip(troupe.members, poses, strict=True) for a in _framed(m, p))
 
 
 def evaluate(
     compiled: CompiledScene,
     frames: FloatArray,
     overrides: Overrides | None = None,
-    cache: BlockCache[IslandFrames] | None = None,
+    cache: BlockCache[TroupeFrames] | None = None,
     blocking: bool = False,
 ) -> Frames:
     """Every part and node at the frames (F,), which may be fractional and in any order.
@@ -132,14 +83,16 @@ def evaluate(
     With `overrides` nothing is read from or written to the cache: a drag is not a state.
     """
     frames = np.asarray(frames, float)
-    found = []
-    for island in compiled.islands:
+    found: list[IslandFrames | None] = [None] * len(compiled.islands)
+    for troupe in compiled.troupes:
         if cache is None or overrides:
-            found.append(evaluate_island(island, frames, overrides, blocking))
+            arrays = evaluate_troupe(troupe, frames, overrides, blocking)
         else:
-            known = f"{island.signature}{' blocking' if blocking else ''}"
-            found.append(cache.fetch(known, frames, partial(evaluate_island, island, blocking=blocking)))
-    return _joined(compiled.islands, frames, found)
+            known = f"{troupe.signature}{' blocking' if blocking else ''}"
+            arrays = cache.fetch(known, frames, partial(evaluate_troupe, troupe, blocking=blocking))
+        for n, place in enumerate(troupe.places):
+            found[place] = arrays[6 * n : 6 * n + 6]  # type: ignore[assignment]
+    return _joined(compiled.islands, frames, found)  # type: ignore[arg-type]
 
 
 def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:

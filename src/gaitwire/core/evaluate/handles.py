@@ -14,9 +14,10 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.compiled import CompiledScene, Island
-from gaitwire.core.evaluate.evaluate import sample_values, shown_times
+from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.skeleton import world_matrices
+from gaitwire.core.evaluate.values import sample_values, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
 

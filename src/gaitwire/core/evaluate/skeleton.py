@@ -92,52 +92,105 @@ def _rest(nodes: Sequence[Node]) -> FloatArray:
     return rest
 
 
-def local_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
-    """Local matrices (6, N, F) from values (N, properties, F), offsets from rest.
+def local_matrices(skeleton: Skeleton, values: FloatArray, members: IntArray | None = None) -> FloatArray:
+    """Local matrices (6, N, F) from values (N, properties, F), offsets from rest; of some members alone, if asked.
 
     A bone that keeps its area is as much less wide as it is longer: width / stretch ** keep.
     """
-    turn, shift_x, shift_y, stretch, widen, skew, keep = np.moveaxis(values, 1, 0)
-    across = widen * stretch**-keep
+    at = slice(None) if members is None else members
+    turn, shift_x, shift_y, stretch, widen, skew, keep = np.moveaxis(values[at], 1, 0)
     local = affine.bone_matrix(
-        skeleton.x[:, None] + shift_x,
-        skeleton.y[:, None] + shift_y,
+        skeleton.x[at, None] + shift_x,
+        skeleton.y[at, None] + shift_y,
         turn,
         skew,
         stretch,
-        across,
-        skeleton.angle[:, None],
+        widen * stretch**-keep,
+        skeleton.angle[at, None],
     )
     # A seat may show its puppet larger or mirrored; for bones both factors are 1.
-    local[0:2] *= skeleton.scale[:, None] * skeleton.mirror[:, None]
-    local[2:4] *= skeleton.scale[:, None]
+    local[0:2] *= skeleton.scale[at, None] * skeleton.mirror[at, None]
+    local[2:4] *= skeleton.scale[at, None]
     return local
 
 
 def world_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
-    """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth.
+    """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth."""
+    local = local_matrices(skeleton, values)
+    if len(skeleton.limb):
+        laying = Laying(skeleton, values)
+        laying.lay(int(skeleton.roots[0]), skeleton.levels, affine.identity(values.shape[-1]), local)
+        return laying.world
+    world = np.empty_like(local)
+    world[:, skeleton.roots] = local[:, skeleton.roots]
+    for members, parents in skeleton.levels:
+        world[:, members] = affine.compose(world[:, parents], local[:, members])
+    return world
+
+
+Levels = tuple[tuple[IntArray, IntArray], ...]
+"""(nodes, their parents), level by level."""
+
+
+class Laying:
+    """World matrices of a skeleton as they come about, one stretch of the tree after the other.
 
     What hangs from a limb's bone takes its place from it and its turn, but not its stretch and skew:
     else a stretched forearm would make a long hand, and a skewed one could not be solved.
     """
-    local = local_matrices(skeleton, values)
-    world = np.empty_like(local)
-    world[:, skeleton.roots] = local[:, skeleton.roots]
-    limb = skeleton.limb
-    if not len(limb):
-        for members, parents in skeleton.levels:
-            world[:, members] = affine.compose(world[:, parents], local[:, members])
-        return world
-    passed = world.copy()  # what each node hands on
-    turned = local.copy()
-    turned[:4, limb] = _turn_alone(values[limb, 0])
-    passed[:, skeleton.roots] = turned[:, skeleton.roots]
-    for members, parents in skeleton.levels:
-        world[:, members] = affine.compose(passed[:, parents], local[:, members])
-        world[4:, members] = affine.apply(world[:, parents], local[4, members], local[5, members])
-        passed[:, members] = affine.compose(passed[:, parents], turned[:, members])
-        passed[4:, members] = world[4:, members]
-    return world
+
+    def __init__(self, skeleton: Skeleton, values: FloatArray) -> None:
+        self.skeleton = skeleton
+        self.values = values
+        count = values.shape[-1]
+        self.world = np.empty((6, skeleton.count, count))
+        self.passed = self.world if not len(skeleton.limb) else np.empty_like(self.world)  # what each node hands on
+        self._limb = np.zeros(skeleton.count, bool)
+        self._limb[skeleton.limb] = True
+
+    def above(self, node: int) -> FloatArray:
+        """What a node hangs from by birth, as a matrix (6, F) that puts it where it belongs."""
+        parent = int(self.skeleton.parent[node])
+        if parent < 0:
+            return affine.identity(self.world.shape[-1])
+        out = self.passed[:, parent].copy()
+        if self.passed is not self.world:
+            x, y = self.pivot(node)
+            px, py = affine.apply(self.world[:, parent], x, y)
+            lx, ly = affine.apply_linear(out, x, y)
+            out[4], out[5] = px - lx, py - ly
+        return out
+
+    def pivot(self, node: int) -> tuple[FloatArray, FloatArray]:
+        """A node's own place in what it hangs from, shift included; (F,) each."""
+        _, shift_x, shift_y, *_ = self.values[node]
+        return self.skeleton.x[node] + shift_x, self.skeleton.y[node] + shift_y
+
+    def lay(self, root: int, levels: Levels, above: FloatArray, local: FloatArray | None = None) -> None:
+        """Lay a node and, level by level, what hangs from it; `above` (6, F) is what the node itself hangs from."""
+        world, passed = self.world, self.passed
+        if local is None:
+            members = np.concatenate([[root], *(nodes for nodes, _ in levels)])
+            local = np.empty_like(world)
+            local[:, members] = local_matrices(self.skeleton, self.values, members)
+        world[:, root] = affine.compose(above, local[:, root])
+        self._pass_on(np.array([root]), above[:, None], local)
+        for nodes, parents in levels:
+            world[:, nodes] = affine.compose(passed[:, parents], local[:, nodes])
+            if passed is not world:
+                world[4:, nodes] = affine.apply(world[:, parents], local[4, nodes], local[5, nodes])
+                self._pass_on(nodes, passed[:, parents], local)
+
+    def _pass_on(self, nodes: IntArray, above: FloatArray, local: FloatArray) -> None:
+        if self.passed is self.world:
+            return
+        turned = local[:, nodes]
+        limbs = self._limb[nodes]
+        if limbs.any():
+            turned = turned.copy()
+            turned[:4, limbs] = _turn_alone(self.values[nodes[limbs], 0])
+        self.passed[:, nodes] = affine.compose(above, turned)
+        self.passed[4:, nodes] = self.world[4:, nodes]
 
 
 def _turn_alone(turn: FloatArray) -> FloatArray:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.compiled import Island, SoftPart
+from gaitwire.core.evaluate.island import Island, SoftPart
 from gaitwire.core.geometry import affine
 
 

@@ -25,46 +25,49 @@ class ChainPose:
     directions: FloatArray  # (n, F) of each bone, degrees
     stretch: FloatArray  # (F,) factor on every bone's length
     miss: FloatArray  # (F,) pixels by which the tip stays away from its target
+    bend: FloatArray  # (F,) degrees by which each joint bends
 
 
-def _chord(lengths: FloatArray, bend: FloatArray) -> np.ndarray:
-    """From the chain's root to its end (complex, root bone along x), for bends (F,) in radians."""
+def chord(lengths: FloatArray, bend: FloatArray) -> np.ndarray:
+    """From the chain's root to its end (complex, root bone along x): lengths (n, F or 1), bends (F,) in radians."""
     steps = np.arange(len(lengths))[:, None]
-    found: np.ndarray = (lengths[:, None] * np.exp(1j * steps * bend[None, :])).sum(axis=0)
+    found: np.ndarray = (lengths * np.exp(1j * steps * bend[None, :])).sum(axis=0)
     return found
 
 
-def _tightest(lengths: FloatArray) -> float:
-    """The bend, in radians, at which the chain's end is nearest to its root before it opens again."""
+def _tightest(lengths: FloatArray) -> FloatArray:
+    """The bend, in radians, at which each chain's end is nearest to its root before it opens again; as (F or 1,)."""
+    count = lengths.shape[1]
     if len(lengths) == 2:
-        return float(np.pi)
+        return np.full(count, np.pi)
     grid = np.linspace(0, np.pi, _GRID)
-    reach = np.abs(_chord(lengths, grid))
-    rising = np.flatnonzero(np.diff(reach) > 0)
-    at = int(rising[0]) if len(rising) else _GRID - 1
-    low, high = grid[max(at - 1, 0)], grid[min(at + 1, _GRID - 1)]
+    rows = np.exp(1j * np.arange(len(lengths))[:, None] * grid)
+    reach = np.abs(lengths.T @ rows)  # (F or 1, grid)
+    rising = np.diff(reach, axis=1) > 0
+    at = np.where(rising.any(axis=1), rising.argmax(axis=1), _GRID - 1)
+    low, high = grid[np.maximum(at - 1, 0)], grid[np.minimum(at + 1, _GRID - 1)]
     for _ in range(_BISECTIONS):  # the nearest point lies between: thirds
         a, b = low + (high - low) / 3, high - (high - low) / 3
-        ra, rb = np.abs(_chord(lengths, np.array([a, b])))
-        low, high = (low, b) if ra < rb else (a, high)
-    return float((low + high) / 2)
+        nearer = np.abs(chord(lengths, a)) < np.abs(chord(lengths, b))
+        low, high = np.where(nearer, low, a), np.where(nearer, b, high)
+    return np.asarray((low + high) / 2)
 
 
-def _bends(lengths: FloatArray, distance: FloatArray, tightest: float) -> FloatArray:
-    """Bend (F,) in radians at which the chain spans a distance within its reach."""
+def _bends(lengths: FloatArray, distance: FloatArray, tightest: FloatArray) -> FloatArray:
+    """Bend (F,) in radians at which each chain spans a distance within its reach."""
     if len(lengths) == 2:
         a, b = lengths
-        cosine = (distance**2 - a * a - b * b) / max(2 * a * b, LENGTH)
+        cosine = (distance**2 - a * a - b * b) / np.maximum(2 * a * b, LENGTH)
         return np.asarray(np.arccos(np.clip(cosine, -1, 1)))
-    low, high = np.zeros_like(distance), np.full_like(distance, tightest)
+    low, high = np.zeros_like(distance), np.broadcast_to(tightest, distance.shape).copy()
     for _ in range(_BISECTIONS):
         middle = (low + high) / 2
-        wide = np.abs(_chord(lengths, middle)) > distance
+        wide = np.abs(chord(lengths, middle)) > distance
         low, high = np.where(wide, middle, low), np.where(wide, high, middle)
-    return (low + high) / 2
+    return np.asarray((low + high) / 2)
 
 
-def eased_distance(distance: FloatArray, longest: float, softness: float) -> FloatArray:
+def eased_distance(distance: FloatArray, longest: FloatArray, softness: float) -> FloatArray:
     """How far a chain reaches for a distance: all of it, but slower and slower over its last share.
 
     Beyond (1 - softness) of its length the chain follows 1 - e^-x and never quite gets straight, so
@@ -75,7 +78,9 @@ def eased_distance(distance: FloatArray, longest: float, softness: float) -> Flo
     begin = longest * (1 - softness)
     room = longest - begin
     beyond = np.maximum(distance - begin, 0.0)
-    return np.asarray(np.where(distance <= begin, distance, begin + room * -np.expm1(-beyond / max(room, LENGTH))))
+    return np.asarray(
+        np.where(distance <= begin, distance, begin + room * -np.expm1(-beyond / np.maximum(room, LENGTH)))
+    )
 
 
 def solve_chain(
@@ -83,19 +88,20 @@ def solve_chain(
 ) -> ChainPose:
     """Bend a chain so that its end lies (dx, dy) pixels, (F,) each, from its root.
 
-    `lengths` (n,) of its bones, n >= 2; `bend` 1 turns its joints clockwise on screen, -1 the other
-    way; `stretch` and `softness` as in `Limb`. A target out of reach (too far, or too near) is
-    missed by as many pixels as `miss` says, and the chain points to it.
+    `lengths` (n,) of its bones or (n, F) where they change, n >= 2; `bend` 1 turns its joints
+    clockwise on screen, -1 the other way; `stretch` and `softness` as in `Limb`. A target out of reach
+    (too far, or too near) is missed by as many pixels as `miss` says, and the chain points to it.
     """
     lengths = np.asarray(lengths, float)
+    lengths = lengths[:, None] if lengths.ndim == 1 else lengths
     distance = np.hypot(dx, dy)
-    longest, tightest = float(lengths.sum()), _tightest(lengths)
-    nearest = float(np.abs(_chord(lengths, np.array([tightest])))[0])
+    longest, tightest = lengths.sum(axis=0), _tightest(lengths)
+    nearest = np.abs(chord(lengths, tightest))
     spanned = np.maximum(eased_distance(distance, longest, softness), nearest)
     factor = np.where(distance > spanned, np.minimum(distance / np.maximum(spanned, LENGTH), 1 + stretch), 1.0)
     angle = _bends(lengths, spanned, tightest) * bend
-    chord = _chord(lengths, angle)
-    aim = np.arctan2(dy, dx) - np.angle(chord)
+    laid = chord(lengths, angle)
+    aim = np.arctan2(dy, dx) - np.angle(laid)
     steps = np.arange(len(lengths))[:, None]
-    miss = np.abs(np.abs(chord) * factor - distance)
-    return ChainPose(np.degrees(aim[None, :] + steps * angle[None, :]), factor, miss)
+    miss = np.abs(np.abs(laid) * factor - distance)
+    return ChainPose(np.degrees(aim[None, :] + steps * angle[None, :]), factor, miss, np.degrees(angle))

@@ -12,7 +12,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
 
-OwnerKind = Literal["seat", "bone", "part", "pin"]
+OwnerKind = Literal["seat", "bone", "part", "pin", "limb"]
 
 
 @dataclass(frozen=True)
@@ -53,17 +53,32 @@ _PART = (
 )
 """`drawing` is a drawing's number; `place` how many places further to the front than at rest; `shown` 1 or 0."""
 
+_LIMB = (
+    Property("mix", "solved from its tip", "%", 0.0, 0.0, 1.0, 0, 100.0, posed=False),
+    Property("tip_x", "tip across", "px", 0.0, -1e5, 1e5, 1, posed=False),
+    Property("tip_y", "tip down", "px", 0.0, -1e5, 1e5, 1, posed=False),
+    Property("roll", "roll", "°", 0.0, -360.0, 360.0, 1, posed=False),
+)
+"""Of a limb: how far its bones' turns come from where its tip is to be, and where that is.
+
+The tip's place is counted from its spot while it is planted, else from where it lies as the puppet
+stands at rest; `roll` turns a planted tip about the point on which it stands.
+"""
+
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "bone": {p.name: p for p in _BONE},
     "seat": {p.name: p for p in _BONE},
     "pin": {p.name: p for p in _BONE if p.name in ("turn", "shift_x", "shift_y")},
     "part": {p.name: p for p in _PART},
+    "limb": {p.name: p for p in _LIMB},
 }
 """Every property that can be keyed, by kind of owner; the columns of the evaluation's value table."""
 
 NODE_PROPERTIES = tuple(p.name for p in _BONE)
 
 PART_PROPERTIES = tuple(p.name for p in _PART)
+
+LIMB_PROPERTIES = tuple(p.name for p in _LIMB)
 
 
 class Channel(BaseModel):

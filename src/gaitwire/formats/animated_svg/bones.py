@@ -10,9 +10,10 @@ from operator import add
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.compiled import Island
-from gaitwire.core.evaluate.evaluate import evaluate, sample_parts, sample_values, shown_times
+from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.values import sample_parts, sample_values, shown_times
 from gaitwire.core.geometry.path import number
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of
 from gaitwire.core.timing.key import Key

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from functools import partial
 from operator import mul
 
-from gaitwire.core.evaluate.compiled import Island
 from gaitwire.core.evaluate.frames import SoftSlot
+from gaitwire.core.evaluate.island import Island
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.formats.animated_svg.bending import bent_paths, flip_book

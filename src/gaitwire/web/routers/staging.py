@@ -9,7 +9,7 @@ import numpy as np
 
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.compiled import Island
+from gaitwire.core.evaluate.island import Island
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
 from gaitwire.services.workspace import Workspace

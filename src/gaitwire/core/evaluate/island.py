@@ -1,0 +1,266 @@
+"""Islands: one puppet of a scene each, its nodes, parts, limbs and keys as arrays."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.deform.skin import Skin
+from gaitwire.core.evaluate.frames import SoftSlot
+from gaitwire.core.evaluate.nodes import nodes_of
+from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
+from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.puppet.model import Part, Puppet
+from gaitwire.core.scene import Instance
+from gaitwire.core.timing.channel import (
+    LIMB_PROPERTIES,
+    NODE_PROPERTIES,
+    PART_PROPERTIES,
+    PROPERTIES,
+    Channel,
+    OwnerKind,
+    repeat_of,
+)
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import Repeat
+from gaitwire.core.timing.offset import Offset
+from gaitwire.core.timing.sample import KeyTable, compile_keys
+
+_COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
+_PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
+_LIMB_COLUMN = {name: i for i, name in enumerate(LIMB_PROPERTIES)}
+
+Keyed = list[tuple[Channel, list[Key]]]
+"""Channels with their keys in order of time."""
+
+Skins = Mapping[str, Skin]
+"""Skins of soft parts, by part id."""
+
+
+class Source(NamedTuple):
+    """What an island is compiled from: equal sources make equal islands."""
+
+    instance: Instance
+    puppet: Puppet
+    channels: Keyed
+    loop: float | None
+    soft: frozenset[str]
+    offsets: tuple[Offset, ...]
+    pose_times: tuple[float, ...]
+    plants: tuple[Plant, ...] = ()
+    hitches: tuple[Hitch, ...] = ()
+    bearings: tuple[Bearing, ...] = ()
+
+    @property
+    def linked(self) -> bool:
+        """Whether anything but parents joins its bones on some frame."""
+        mixed = any(c.owner_kind == "limb" and c.property == "mix" for c, _ in self.channels)
+        return bool(self.plants or self.hitches or self.bearings or mixed)
+
+
+@dataclass(frozen=True)
+class SoftPart:
+    """A soft part among the parts and nodes of its island."""
+
+    skin: Skin
+    part: int
+    own: int  # node of its own bone
+    bones: IntArray  # (B,) nodes of the bones that bend it
+    pivots: FloatArray  # (2, B) of those at rest, in the puppet's pixels
+    pins: IntArray  # (n,) nodes of its pins
+    slot: SoftSlot
+
+
+@dataclass(frozen=True)
+class Island:
+    """One instance of a puppet, as arrays."""
+
+    skeleton: Skeleton
+    keys: KeyTable
+    node_rows: IntArray  # (channels that drive a node,) row in the key table
+    node_slots: IntArray  # the same channels' slot: node * properties + column
+    part_rows: IntArray
+    part_slots: IntArray  # part * properties + column
+    limb_rows: IntArray
+    limb_slots: IntArray  # limb * properties + column
+    part_node: IntArray  # (P,) node that carries each part
+    part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
+    part_opacity: FloatArray  # (P,)
+    part_shows: FloatArray  # (P,) number of the drawing that shows at rest
+    drawing_numbers: tuple[IntArray, ...]  # of each part: its drawings' numbers, in order
+    softs: tuple[SoftPart, ...]
+    points: int
+    part_keys: tuple[tuple[str, str], ...]
+    node_keys: tuple[tuple[str, str], ...]
+    limb_keys: tuple[tuple[str, str], ...]
+    node_offsets: tuple[tuple[int, Offset], ...]  # (slot of a node's value, what is laid on it)
+    part_offsets: tuple[tuple[int, Offset], ...]
+    limb_offsets: tuple[tuple[int, Offset], ...]
+    exposure: int  # frames for which each picture stays
+    pose_times: FloatArray  # (n,) in order: what a view without in-betweens shows
+    signature: str
+    """Hash of everything that the island's frames depend on."""
+    source: Source = field(repr=False)
+    """What it was compiled from."""
+
+    def node(self, owner_id: str) -> int | None:
+        """The node of an owner, or None if it is not there."""
+        key = (self.source.instance.id, owner_id)
+        return self.node_keys.index(key) if key in self.node_keys else None
+
+    def slot(self, owner_id: str, prop: str, instance_id: str) -> int | None:
+        """Where a node's property lies in the flat value table, or None if it is not there."""
+        try:
+            return self.node_keys.index((instance_id, owner_id)) * len(NODE_PROPERTIES) + _COLUMN[prop]
+        except (ValueError, KeyError):
+            return None
+
+
+def _signature(source: Source) -> str:
+    instance, puppet, channels, loop, _, offsets, pose_times, *links = source
+    digest = hashlib.sha1(repr((instance, loop, offsets, pose_times, links)).encode())
+    digest.update(_shape(puppet))
+    for channel, keys in channels:
+        digest.update(repr((channel.owner_id, channel.property, repeat_of(channel, keys))).encode())
+        digest.update(repr([(k.time, k.value, k.ease, k.curve, k.chart, k.stay) for k in keys]).encode())
+    return digest.hexdigest()
+
+
+@lru_cache(maxsize=64)
+def _shape(puppet: Puppet) -> bytes:
+    """Hash of all that a puppet's frames depend on; a revision of it is made once and asked for often."""
+    shape = (puppet.bones, puppet.parts, puppet.replacements, puppet.pins, puppet.limbs, puppet.base_x, puppet.base_y)
+    return hashlib.sha1(repr(shape).encode()).digest()
+
+
+def _softs(parts: list[Part], skins: Skins, node_index: Mapping[str, int]) -> tuple[SoftPart, ...]:
+    found: list[SoftPart] = []
+    start = 0
+    for index, part in enumerate(parts):
+        skin = skins.get(part.id)
+        if skin is None:
+            continue
+        slot = SoftSlot(start, skin.vertices, skin.count, skin.body.starts)
+        start += skin.count
+        found.append(
+            SoftPart(
+                skin, index, node_index[part.bone_id], np.array([node_index[b] for b in skin.bones], np.int64),
+                np.stack([skin.pivots.real, skin.pivots.imag]),
+                np.array([node_index[p.id] for p in skin.pins], np.int64), slot,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class _Slots:
+    """Rows of the key table with the slots they fill."""
+
+    rows: IntArray
+    slots: IntArray
+
+
+Repeats = dict[int, tuple[Repeat, bool]]
+
+
+class _Owners(NamedTuple):
+    """Where owners stand in the tables of nodes, parts and limbs, by id."""
+
+    nodes: Mapping[str, int]
+    parts: Mapping[str, int]
+    limbs: Mapping[str, int]
+
+
+Tables = dict[str, _Slots]
+"""Slots of the tables of nodes, parts and limbs."""
+
+
+def _slots(channels: Keyed, owners: _Owners) -> tuple[list[list[Key]], Tables, Repeats]:
+    live: list[list[Key]] = []
+    repeats: Repeats = {}
+    pairs: dict[str, list[tuple[int, int]]] = {"node": [], "part": [], "limb": []}
+    for channel, keys in channels:
+        slot = _slot(channel, owners)
+        if slot is None:
+            continue  # Its owner is gone for now; the keys sleep.
+        pairs[table_of(channel.owner_kind)].append((len(live), slot))
+        if (again := repeat_of(channel, keys)) is not None:
+            repeats[len(live)] = again
+        if PROPERTIES[channel.owner_kind][channel.property].stepped:
+            keys = [k.model_copy(update={"ease": "hold"}) for k in keys]
+        live.append(keys)
+
+    def table(found: list[tuple[int, int]]) -> _Slots:
+        rows, slots = np.array(found, np.int64).reshape(-1, 2).T.copy()
+        return _Slots(rows, slots)
+
+    return live, {name: table(found) for name, found in pairs.items()}, repeats
+
+
+def table_of(kind: OwnerKind) -> str:
+    """The table that holds the values of a kind of owner."""
+    return kind if kind in ("part", "limb") else "node"
+
+
+def _slot(moved: Channel | Offset, owners: _Owners) -> int | None:
+    """Where what a channel or an offset moves lies in the flat table of its kind."""
+    index, columns = {
+        "part": (owners.parts, _PART_COLUMN), "limb": (owners.limbs, _LIMB_COLUMN), "node": (owners.nodes, _COLUMN),
+    }[table_of(moved.owner_kind)]  # fmt: skip
+    if moved.owner_id not in index or moved.property not in columns:
+        return None
+    return index[moved.owner_id] * len(columns) + columns[moved.property]
+
+
+def make_island(source: Source, skins: Skins) -> Island:
+    instance, puppet, channels, loop = source[:4]
+    nodes = nodes_of(instance, puppet, skins)
+    parts = sorted(puppet.parts, key=lambda p: p.rank)
+    node_index = {n.owner_id: i for i, n in enumerate(nodes)}
+    part_index = {p.id: i for i, p in enumerate(parts)}
+    bones = {b.id: b for b in puppet.bones}
+    owners = _Owners(node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)})
+    live, tables, repeats = _slots(channels, owners)
+    softs = _softs(parts, skins, node_index)
+    offsets = [(o, at) for o in source.offsets if (at := _slot(o, owners)) is not None]
+    laid = {
+        name: tuple((at, o) for o, at in offsets if table_of(o.owner_kind) == name) for name in ("node", "part", "limb")
+    }
+    return Island(
+        skeleton=build_skeleton(nodes),
+        keys=compile_keys(live, loop, repeats),
+        node_rows=tables["node"].rows,
+        node_slots=tables["node"].slots,
+        part_rows=tables["part"].rows,
+        part_slots=tables["part"].slots,
+        limb_rows=tables["limb"].rows,
+        limb_slots=tables["limb"].slots,
+        part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
+        part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
+        part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
+        part_shows=np.array([p.shows for p in parts], float),
+        drawing_numbers=tuple(np.array([d.number for d in puppet.drawings(p)]) for p in parts),
+        softs=softs,
+        points=sum(s.skin.count for s in softs),
+        part_keys=tuple((instance.id, p.id) for p in parts),
+        node_keys=tuple((instance.id, n.owner_id) for n in nodes),
+        limb_keys=tuple((instance.id, i.id) for i in puppet.limbs),
+        node_offsets=laid["node"],
+        part_offsets=laid["part"],
+        limb_offsets=laid["limb"],
+        exposure=instance.exposure,
+        pose_times=np.array(source.pose_times),
+        signature=_signature(source),
+        source=source,
+    )
+
+
+def rest_table(skeleton: Skeleton, frames: int) -> FloatArray:
+    """Values (nodes * properties, frames), all at rest."""
+    return np.repeat(skeleton.rest.reshape(-1, 1), frames, axis=1)

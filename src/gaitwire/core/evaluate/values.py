@@ -1,0 +1,90 @@
+"""Values of an island's nodes, parts and limbs at frames: keys, with what is laid on top of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.island import Island, rest_table
+from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES
+from gaitwire.core.timing.offset import Offset, window
+from gaitwire.core.timing.sample import sample
+from gaitwire.core.tolerances import TIME
+
+Overrides = Mapping[tuple[str, str, str], float]
+"""Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
+
+
+def sample_values(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
+    """Values (N, properties, F) of the nodes at the frames (F,)."""
+    return node_values(island, frames, sample(island.keys, frames), overrides)
+
+
+def node_values(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
+    """The same, from samples (C, F) of all the island's channels."""
+    count = island.skeleton.count
+    table = rest_table(island.skeleton, len(frames))
+    table[island.node_slots] = sampled[island.node_rows]
+    _lay_on(table, island.node_offsets, frames, island.keys.loop)
+    for (instance_id, owner_id, prop), value in (overrides or {}).items():
+        slot = island.slot(owner_id, prop, instance_id)
+        if slot is not None:
+            table[slot] = value
+    return table.reshape(count, len(NODE_PROPERTIES), len(frames))
+
+
+def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: FloatArray, loop: float | None) -> None:
+    """Offsets over spans, in place: added, or for ratios multiplied."""
+    for slot, offset in offsets:
+        share = window(offset, frames, loop)
+        if PROPERTIES[offset.owner_kind][offset.property].rest == 1.0:
+            table[slot] *= 1 + (offset.amount - 1) * share
+        else:
+            table[slot] += offset.amount * share
+
+
+def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> FloatArray:
+    """The times (F,) whose picture an island shows at the frames (F,): its exposure's, or the last pose's.
+
+    Before the first pose a loop shows the last one, and any other scene the first.
+    """
+    frames = np.asarray(frames, float)
+    if blocking and len(island.pose_times):
+        at = np.searchsorted(island.pose_times, frames + TIME, side="right") - 1
+        return island.pose_times[at if island.keys.loop is not None else np.maximum(at, 0)]
+    return frames if island.exposure == 1 else np.floor(frames / island.exposure) * island.exposure
+
+
+def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
+    """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward, shown or not."""
+    return part_values(island, frames, sample(island.keys, frames))
+
+
+def part_values(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
+    """The same, from samples (C, F) of all the island's channels."""
+    count = len(island.part_keys)
+    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1)
+    table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
+    table[island.part_slots] = sampled[island.part_rows]
+    _lay_on(table, island.part_offsets, frames, island.keys.loop)
+    return table.reshape(count, len(PART_PROPERTIES), len(frames))
+
+
+def limb_values(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
+    """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels."""
+    count = len(island.limb_keys)
+    table = np.zeros((count * len(LIMB_PROPERTIES), len(frames)))
+    table[island.limb_slots] = sampled[island.limb_rows]
+    _lay_on(table, island.limb_offsets, frames, island.keys.loop)
+    for (instance_id, owner_id, prop), value in (overrides or {}).items():
+        if (instance_id, owner_id) in island.limb_keys and prop in LIMB_PROPERTIES:
+            row = island.limb_keys.index((instance_id, owner_id))
+            table[row * len(LIMB_PROPERTIES) + LIMB_PROPERTIES.index(prop)] = value
+    return table.reshape(count, len(LIMB_PROPERTIES), len(frames))
+
+
+def sample_limbs(island: Island, frames: FloatArray) -> FloatArray:
+    """Values (L, properties, F) of the limbs at the frames (F,)."""
+    return limb_values(island, frames, sample(island.keys, frames), None)

@@ -1,0 +1,169 @@
+"""Hitches and bearings: no jump at any change, a thing goes with its carrier, a body swings about what carries it."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from core.test_plants import SWAY, WALKER, compiled, jump, place_of, plant
+from gaitwire.core.evaluate import compile_scene, evaluate
+from gaitwire.core.links import Bearing, Hitch
+from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.scene import Instance
+from making import bone, tip
+
+BASKET = Puppet(
+    id="q", name="q", width=40, height=40, base_x=20, base_y=40,
+    bones=(bone("basket", None, 20, 10, length=20, angle=90, puppet_id="q"), bone("lid", "basket", 20, 10, puppet_id="q")),
+)  # fmt: skip
+LAID = Instance(id="o", scene_id="s", puppet_id="q", name="o", x=360.0, y=406.0, depth=4)
+
+
+def hitch(time, carrier="hand", owner="o", instance="o", by="i", **more):
+    made = {"id": f"{owner}{time}", "scene_id": "s", "instance_id": instance, "owner_id": owner, "time": time}
+    return Hitch.model_validate({**made, "carrier_instance": by if carrier else "", "carrier_id": carrier, **more})
+
+
+def bearing(time, owner, **more):
+    return Bearing.model_validate(
+        {"id": f"b{time}", "scene_id": "s", "instance_id": "i", "time": time, "owner_id": owner, **more}
+    )
+
+
+def linked(made, **links):
+    return compile_scene(made.scene.model_copy(update={k: tuple(v) for k, v in links.items()}), made.puppets)
+
+
+def matrix_of(frames, name):
+    return frames.nodes[:, [k[1] for k in frames.node_keys].index(name)]
+
+
+ARMS = {**SWAY, ("arm", "turn"): [(0, -80), (12, 30), (23, -100)], ("forearm", "turn"): [(0, 10), (20, -50)]}
+CARRY = [hitch(5), hitch(12, "foot"), hitch(17, "")]
+
+
+def test_a_thing_goes_from_hand_to_foot_and_stays_where_it_is_let_go():
+    made = linked(compiled(ARMS, [], others=[(LAID, BASKET)]), hitches=CARRY)
+    assert max(jump(made, t) for t in (5.0, 12.0, 17.0)) < 1e-3
+    frames = evaluate(made, np.arange(24.0))
+    place = place_of(frames, "o")
+    assert np.ptp(place[:6], axis=0) == pytest.approx([0, 0]) and np.ptp(place[17:], axis=0) == pytest.approx([0, 0])
+    assert np.ptp(place[5:13], axis=0).min() > 5
+    hand, own = matrix_of(frames, "hand"), matrix_of(frames, "o")
+    in_hand = [
+        np.linalg.solve([[h[0], h[2]], [h[1], h[3]]], [o[4] - h[4], o[5] - h[5]])
+        for h, o in zip(hand[5:13], own[5:13], strict=True)
+    ]
+    assert np.ptp(in_hand, axis=0).max() < 1e-6
+    for t in (3.0, 8.0, 14.0, 22.0):  # alone as among others
+        assert np.array_equal(evaluate(made, np.array([t])).nodes[0], frames.nodes[int(t)])
+
+
+def test_its_own_keys_go_on_while_it_is_carried():
+    tracks = {**ARMS, ("basket", "turn"): [(5, 0), (11, 40)]}
+    made = compiled({}, [], others=[(LAID, BASKET)])
+    channels = compiled(tracks, []).scene
+    moved = tuple(c.model_copy(update={"instance_id": "o"}) if c.owner_id == "basket" else c for c in channels.channels)
+    made = compile_scene(
+        made.scene.model_copy(update={"channels": moved, "keys": channels.keys, "hitches": tuple(CARRY)}), made.puppets
+    )
+    frames = evaluate(made, np.array([5.0, 11.0]))
+    turn = [np.degrees(np.arctan2(m[:, 1], m[:, 0])) for m in (matrix_of(frames, "basket"), matrix_of(frames, "hand"))]
+    assert np.diff(turn[0] - turn[1])[0] == pytest.approx(40)
+
+
+def test_a_bone_is_hitched_away_from_its_parent_and_back():
+    made = linked(
+        compiled(ARMS, []),
+        hitches=[hitch(6, "foot", owner="hand", instance="i"), hitch(15, "", owner="hand", instance="i")],
+    )
+    assert max(jump(made, 6.0), jump(made, 15.0)) < 1e-3
+    frames = evaluate(made, np.arange(24.0))
+    apart = place_of(frames, "hand") - place_of(frames, "foot")
+    assert np.ptp(np.hypot(*apart[6:16].T)) < 1e-6
+    wrist = np.hypot(*(place_of(frames, "hand") - place_of(frames, "forearm")).T)
+    assert np.ptp(wrist[15:]) < 1e-6
+
+
+def test_what_is_thrown_falls_as_galilei_says_and_is_caught_in_the_hand():
+    gravity = 900.0
+    thrower = [hitch(2), hitch(8, "", arc=True, gravity=gravity, spin=90.0), hitch(18, "foot")]
+    made = linked(compiled(ARMS, [], others=[(LAID, BASKET)]), hitches=thrower)
+    assert max(jump(made, t) for t in (2.0, 8.0, 18.0)) < 1e-3
+    frames = evaluate(made, np.arange(8.0, 19.0))
+    x, y = place_of(frames, "o").T
+    assert np.diff(x, 2) == pytest.approx(np.zeros(9), abs=1e-6)
+    assert np.diff(y, 2) == pytest.approx(np.full(9, gravity / 24**2), abs=1e-6)
+    caught = tip(frames, "foot", 12)[-1]
+    assert (x[-1], y[-1]) == pytest.approx(caught, abs=1e-6)
+    turn = np.degrees(np.arctan2(*matrix_of(frames, "o")[:, [1, 0]].T))
+    assert np.diff(np.unwrap(turn, period=360)) == pytest.approx(np.full(10, 90 / 24))
+
+
+def test_what_is_thrown_to_nobody_keeps_the_hands_speed_and_comes_to_lie_on_the_ground():
+    made = linked(compiled(ARMS, [], others=[(LAID, BASKET)], frames=60), hitches=[hitch(2), hitch(8, "", arc=True)])
+    made = compile_scene(made.scene.model_copy(update={"ground": 430.0}), made.puppets)
+    place = place_of(evaluate(made, np.arange(60.0)), "o")
+    before, after = place[8] - place[7], place[9] - place[8]
+    assert after - before == pytest.approx((0, 0.5 * 1200 / 24**2), abs=1e-6)
+    assert place[-1, 1] == pytest.approx(430) and place[-2] == pytest.approx(place[-1])
+
+
+def test_what_would_carry_itself_is_left_out():
+    ring = [hitch(5, "hand"), hitch(3, "basket", owner="hand", instance="i", by="o")]
+    made = linked(compiled(ARMS, [], others=[(LAID, BASKET)]), hitches=ring)
+    assert made.troupes[0].asleep == {"o5", "hand3"}
+    assert np.isfinite(evaluate(made, np.arange(9.0)).nodes).all()
+
+
+HOOK = [bearing(6, "shin"), bearing(16, "")]
+
+
+@given(seed=st.integers(0, 10_000), turned=st.booleans(), solved=st.booleans())
+@settings(max_examples=12)
+def test_a_change_of_bearing_changes_nothing_on_its_frame(seed, turned, solved):
+    rng = np.random.default_rng(seed)
+    tracks = {
+        (b, "turn"): [(t, rng.uniform(-50, 50)) for t in (0, 8, 15, 23)]
+        for b in ("pelvis", "thigh", "shin", "foot", "arm", "i")
+    }
+    plants = [plant(start=2, stop=23, x=310.0, y=380.0), plant("reach", 9, 14, x=330.0, y=300.0)] if solved else []
+    made = linked(compiled(tracks, plants, turned=turned), bearings=HOOK)
+    made = compile_scene(made.scene.model_copy(update={"plants": tuple(plants)}), made.puppets)
+    assert max(jump(made, 6.0), jump(made, 16.0)) < 0.01
+
+
+def test_the_body_swings_about_the_knee_and_stays_where_it_swung_to():
+    tracks = {("shin", "turn"): [(0, 10), (6, 10), (16, 70)], ("pelvis", "turn"): [(0, 0), (16, 0), (23, 20)]}
+    made = linked(compiled(tracks, []), bearings=HOOK)
+    frames, bare = evaluate(made, np.arange(24.0)), evaluate(compiled(tracks, []), np.arange(24.0))
+    knee, hip = place_of(frames, "shin"), place_of(frames, "thigh")
+    assert np.ptp(knee[6:17], axis=0) == pytest.approx([0, 0], abs=1e-9)
+    shin = matrix_of(frames, "shin")[6:17, :2]
+    assert np.ptp(shin, axis=0) == pytest.approx([0, 0], abs=1e-9)
+    # The joint opens by 60 degrees, so that the thigh and all above it turn by as much the other way.
+    angle = np.unwrap(np.arctan2(*(hip - knee)[6:17].T[::-1]))
+    assert np.degrees(angle[-1] - angle[0]) == pytest.approx(-60, abs=1e-6)
+    assert frames.nodes[:7] == pytest.approx(bare.nodes[:7])
+    # Back on the pelvis: it turns about its own joint, from where it was.
+    pelvis = place_of(frames, "pelvis")
+    assert np.ptp(pelvis[16:], axis=0) == pytest.approx([0, 0], abs=1e-9)
+    assert np.hypot(*(pelvis[16] - place_of(bare, "pelvis")[16])) > 20
+
+
+def test_keys_of_the_root_move_the_bearing():
+    tracks = {
+        ("pelvis", "turn"): [(0, 0), (6, 0), (12, 30)],
+        ("pelvis", "shift_x"): [(6, 0), (12, 25)],
+        ("thigh", "turn"): [(0, 12)],
+    }
+    made = linked(compiled(tracks, []), bearings=[bearing(6, "hand")])
+    frames = evaluate(made, np.array([6.0, 12.0]))
+    hand = place_of(frames, "hand")
+    assert hand[1] - hand[0] == pytest.approx((25, 0), abs=1e-9)
+    turn = np.degrees(np.arctan2(*matrix_of(frames, "hand")[:, [1, 0]].T))
+    assert turn[1] - turn[0] == pytest.approx(30)
+
+
+def test_a_puppet_that_is_not_linked_is_evaluated_as_ever():
+    assert compiled(SWAY, [], walker=WALKER).troupes[0].stretches == ()
