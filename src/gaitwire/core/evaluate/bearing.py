@@ -48,11 +48,10 @@ class BearingPlan:
 
 def lie_along(laying: Laying, path: Sequence[int], above: FloatArray) -> dict[int, FloatArray]:
     """Matrices (6, F) of the nodes of a path by their keys alone."""
-    trial = Laying(laying.skeleton, laying.values)
     found: dict[int, FloatArray] = {}
-    for node in path:
-        trial.lay(node, (), trial.above(node) if found else above)
-        found[node] = trial.world[:, node]
+    for node in path:  # what they pass on is laid over when the body is laid for good
+        laying.lay(node, (), laying.above(node) if found else above)
+        found[node] = laying.world[:, node].copy()
     return found
 
 

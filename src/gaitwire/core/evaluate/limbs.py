@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
-from gaitwire.core.evaluate.skeleton import Laying, Skeleton
+from gaitwire.core.evaluate.skeleton import Laying, Skeleton, at_rest
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import chord, solve_chain
 from gaitwire.core.links import Plant
@@ -95,6 +95,9 @@ def links_at(plan: LimbPlan, skeleton: Skeleton, values: FloatArray, factor: Flo
     count = values.shape[-1]
     ahead = np.full((len(chain), count), plan.end, complex)
     ahead[: len(after)] = _places(skeleton, values, after)
+    own = values[chain]
+    if at_rest(own) and (factor == 1).all():
+        return ahead
     stretch = values[chain, STRETCH] * factor
     across = values[chain, WIDEN] * stretch ** -values[chain, KEEP]
     matrix = affine.bone_matrix(0.0, 0.0, 0.0, values[chain, SKEW], stretch, across, skeleton.angle[chain, None])
@@ -159,20 +162,28 @@ def tip_held(
     if plan.tip < 0:
         return at, np.zeros(len(roll))
     rolled = spots.pitch + roll
-    flat, now = (_direction(plan, above, spots, spots.angle + extra) for extra in (0.0, rolled))
+    flat = _direction(plan, above, spots, spots.angle)
+    if not rolled.any():
+        return at, flat
+    now = _direction(plan, above, spots, spots.angle + rolled)
     sole = plan.ball - plan.heel
     lower = (sole * np.exp(1j * np.radians(rolled))).imag > sole.imag
     stands = np.where(lower, plan.ball, plan.heel)
-    shape = affine.bone_matrix(
-        0.0, 0.0, 0.0, laying.values[plan.tip, SKEW], laying.values[plan.tip, STRETCH],
-        laying.values[plan.tip, WIDEN] * laying.values[plan.tip, STRETCH] ** -laying.values[plan.tip, KEEP],
-        laying.skeleton.angle[plan.tip],
-    )  # fmt: skip
-    x, y = affine.apply_linear(shape, stands.real, stands.imag)
-    own = x + 1j * y
+    own = _shaped(laying, plan.tip, stands)
     lies, stood = (own * np.exp(1j * np.radians(d - plan.flat)) for d in (now, flat))
     dx, dy = affine.apply_linear(above, (stood - lies).real, (stood - lies).imag)
     return at + dx + 1j * dy, now
+
+
+def _shaped(laying: Laying, node: int, points: np.ndarray) -> np.ndarray:
+    """Points of a bone's own space, complex (F,), as its stretch and skew leave them before it is turned."""
+    values = laying.values[node]
+    if at_rest(values):
+        return points
+    across = values[WIDEN] * values[STRETCH] ** -values[KEEP]
+    shape = affine.bone_matrix(0.0, 0.0, 0.0, values[SKEW], values[STRETCH], across, laying.skeleton.angle[node])
+    x, y = affine.apply_linear(shape, points.real, points.imag)
+    return np.asarray(x + 1j * y)
 
 
 def _direction(plan: LimbPlan, above: FloatArray, spots: Spots, angle: FloatArray) -> FloatArray:
@@ -199,13 +210,19 @@ def is_planted(plant: Plant, times: FloatArray, loop: float | None) -> np.ndarra
     return np.asarray(held | (until < TIME) if loop is not None else held)
 
 
-def fading(plant: Plant, times: FloatArray, loop: float | None) -> tuple[FloatArray, FloatArray]:
-    """How much of what a limb lacked when a plant began, and when it ended, is still given to it (F,) each."""
+def fading(plant: Plant, times: FloatArray, loop: float | None) -> tuple[FloatArray | None, FloatArray | None]:
+    """How much of what a limb lacked when a plant began, and when it ended, is still given to it (F,) each.
+
+    None where it is nothing on any of the frames.
+    """
     since, until = since_plant(plant, times, loop)
     after = since - (plant.stop - plant.start)
-    coming = np.zeros(len(times)) if plant.soft_in <= 0 else 1 - smooth(until / plant.soft_in)
-    going = np.zeros(len(times)) if plant.soft_out <= 0 else 1 - smooth(after / plant.soft_out)
-    return np.where(until > 0, coming, 0.0), np.where(after > 0, going, 0.0)
+    return _share(until, plant.soft_in), _share(after, plant.soft_out)
+
+
+def _share(away: FloatArray, soft: float) -> FloatArray | None:
+    near = (away > 0) & (away < soft)
+    return np.where(near, 1 - smooth(away / soft), 0.0) if near.any() else None
 
 
 @dataclass(frozen=True)
@@ -230,7 +247,7 @@ def blended(
     for plant, held in zip(plan.plants, holds, strict=True):
         for end, share in zip((plant.start, plant.stop), fading(plant, times, loop), strict=True):
             column = columns.get(end)
-            if column is not None and held[column] and (share > 0).any():
+            if share is not None and column is not None and held[column]:
                 out += nearest(planted[:, [column]] - base[:, [column]]) * share
     anywhere = np.any(holds, axis=0) if len(holds) else np.zeros(len(times), bool)
     out = np.where(anywhere, planted, out)

@@ -14,7 +14,6 @@ from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.limbs import (
     MIX,
     ROLL,
-    STRETCH,
     TIP_X,
     TIP_Y,
     TURN,
@@ -200,8 +199,7 @@ class _Staging:
             planted = np.concatenate([solved.turns, solved.stretch[None]])
         releases = [r for r in after if (self.raw >= r.time).any()]
         rows = blended(plan, base, planted, holds, times, loop, self.columns, releases)
-        laying.values[plan.nodes, TURN] = rows[:-1]
-        laying.values[plan.chain, STRETCH] *= rows[-1]
+        laying.bend(plan.nodes, rows[:-1], plan.chain, rows[-1])
 
     def _spots(self, plan: LimbPlan, holds: Sequence[np.ndarray], controls: FloatArray) -> Spots:
         """Where a limb's plants hold its tip, from frame to frame; where none does, the place means nothing."""
@@ -250,7 +248,7 @@ def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
         for plan in stretch.limbs:
             for plant in plan.plants:
                 for end, share in zip((plant.start, plant.stop), fading(plant, asked, troupe.loop), strict=True):
-                    if (share > 0).any():
+                    if share is not None:
                         found.add(end)
     return np.array(sorted(found))
 

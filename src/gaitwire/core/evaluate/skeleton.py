@@ -116,16 +116,17 @@ def local_matrices(skeleton: Skeleton, values: FloatArray, members: IntArray | N
 
 def world_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
     """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth."""
-    local = local_matrices(skeleton, values)
-    if len(skeleton.limb):
-        laying = Laying(skeleton, values)
-        laying.lay(int(skeleton.roots[0]), skeleton.levels, affine.identity(values.shape[-1]), local)
-        return laying.world
-    world = np.empty_like(local)
-    world[:, skeleton.roots] = local[:, skeleton.roots]
-    for members, parents in skeleton.levels:
-        world[:, members] = affine.compose(world[:, parents], local[:, members])
-    return world
+    laying = Laying(skeleton, values)
+    laying.lay(int(skeleton.roots[0]), skeleton.levels, affine.identity(values.shape[-1]))
+    return laying.world
+
+
+_TURN, _, _, _STRETCH, _WIDEN, _SKEW, _ = range(len(NODE_PROPERTIES))
+
+
+def at_rest(values: FloatArray) -> bool:
+    """Whether nodes are neither stretched nor skewed: what is most often so, and saves the most."""
+    return bool((values[..., _SKEW, :] == 0).all() and (values[..., _STRETCH : _WIDEN + 1, :] == 1).all())
 
 
 Levels = tuple[tuple[IntArray, IntArray], ...]
@@ -142,18 +143,31 @@ class Laying:
     def __init__(self, skeleton: Skeleton, values: FloatArray) -> None:
         self.skeleton = skeleton
         self.values = values
-        count = values.shape[-1]
-        self.world = np.empty((6, skeleton.count, count))
-        self.passed = self.world if not len(skeleton.limb) else np.empty_like(self.world)  # what each node hands on
-        self._limb = np.zeros(skeleton.count, bool)
-        self._limb[skeleton.limb] = True
+        self.local = local_matrices(skeleton, values)
+        self.world = np.empty_like(self.local)
+        self.passed = self.world  # what each node hands on
+        if len(skeleton.limb) and not at_rest(values[skeleton.limb]):
+            self.passed = np.empty_like(self.world)
+
+    def bend(self, nodes: IntArray, turns: FloatArray, chain: IntArray, factor: FloatArray) -> None:
+        """Turn nodes (m,) by degrees (m, F), and stretch those of a chain by a factor (F,), before they are laid."""
+        self.values[nodes, _TURN] = turns
+        stretched = bool((factor != 1).any())
+        if stretched:
+            self.values[chain, _STRETCH] *= factor
+            if self.passed is self.world:
+                self.passed = self.world.copy()
+        if not stretched and at_rest(self.values[nodes]):
+            self.local[:4, nodes] = _turn_alone(turns)
+        else:
+            self.local[:, nodes] = local_matrices(self.skeleton, self.values, nodes)
 
     def above(self, node: int) -> FloatArray:
         """What a node hangs from by birth, as a matrix (6, F) that puts it where it belongs."""
         parent = int(self.skeleton.parent[node])
         if parent < 0:
             return affine.identity(self.world.shape[-1])
-        out = self.passed[:, parent].copy()
+        out: FloatArray = self.passed[:, parent].copy()
         if self.passed is not self.world:
             x, y = self.pivot(node)
             px, py = affine.apply(self.world[:, parent], x, y)
@@ -163,32 +177,27 @@ class Laying:
 
     def pivot(self, node: int) -> tuple[FloatArray, FloatArray]:
         """A node's own place in what it hangs from, shift included; (F,) each."""
-        _, shift_x, shift_y, *_ = self.values[node]
-        return self.skeleton.x[node] + shift_x, self.skeleton.y[node] + shift_y
+        return self.local[4, node], self.local[5, node]
 
-    def lay(self, root: int, levels: Levels, above: FloatArray, local: FloatArray | None = None) -> None:
+    def lay(self, root: int, levels: Levels, above: FloatArray) -> None:
         """Lay a node and, level by level, what hangs from it; `above` (6, F) is what the node itself hangs from."""
-        world, passed = self.world, self.passed
-        if local is None:
-            members = np.concatenate([[root], *(nodes for nodes, _ in levels)])
-            local = np.empty_like(world)
-            local[:, members] = local_matrices(self.skeleton, self.values, members)
+        world, passed, local = self.world, self.passed, self.local
         world[:, root] = affine.compose(above, local[:, root])
-        self._pass_on(np.array([root]), above[:, None], local)
+        if passed is world:
+            for nodes, parents in levels:
+                world[:, nodes] = affine.compose(world[:, parents], local[:, nodes])
+            return
+        self._pass_on(np.array([root]), above[:, None])
         for nodes, parents in levels:
             world[:, nodes] = affine.compose(passed[:, parents], local[:, nodes])
-            if passed is not world:
-                world[4:, nodes] = affine.apply(world[:, parents], local[4, nodes], local[5, nodes])
-                self._pass_on(nodes, passed[:, parents], local)
+            world[4:, nodes] = affine.apply(world[:, parents], local[4, nodes], local[5, nodes])
+            self._pass_on(nodes, passed[:, parents])
 
-    def _pass_on(self, nodes: IntArray, above: FloatArray, local: FloatArray) -> None:
-        if self.passed is self.world:
-            return
-        turned = local[:, nodes]
-        limbs = self._limb[nodes]
+    def _pass_on(self, nodes: IntArray, above: FloatArray) -> None:
+        turned = self.local[:, nodes]
+        limbs = np.isin(nodes, self.skeleton.limb)
         if limbs.any():
-            turned = turned.copy()
-            turned[:4, limbs] = _turn_alone(self.values[nodes[limbs], 0])
+            turned[:4, limbs] = _turn_alone(self.values[nodes[limbs], _TURN])
         self.passed[:, nodes] = affine.compose(above, turned)
         self.passed[4:, nodes] = self.world[4:, nodes]
 
