@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.handles import drag, take, tops
+from gaitwire.core.evaluate.handles import drag, take_all, tops
 from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
@@ -116,7 +116,7 @@ class Posing(SceneGestures):
     def nudge(self, frame: float, nodes: Sequence[Node], dx: float, dy: float) -> None:
         """Shift nodes by pixels of the stage, keyed at a frame; as a drag by that much would."""
         compiled = self.workspace.compiled(self.scene_id)
-        grips = [take(compiled, instance_id, owner_id, frame) for instance_id, owner_id in tops(compiled, nodes)]
+        grips = take_all(compiled, tops(compiled, nodes), frame, gesture="shift")
         if not grips:
             raise InvalidInputError("Nothing is chosen to shift.", "Choose some bones first.")
         self.set_values(frame, drag("shift", grips[0], grips[1:], (0.0, 0.0), (dx, dy)), "nudge")

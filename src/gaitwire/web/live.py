@@ -20,7 +20,8 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
 from gaitwire.core.evaluate.frames import pack
-from gaitwire.core.evaluate.handles import Grip, Wanted, drag, onto_grid, take, tops, unwrapped
+from gaitwire.core.evaluate.grip import Grip
+from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.snap import snap_point
@@ -87,7 +88,7 @@ class Session:
         if message.began != self._began:
             order = ORDERS.get(message.gesture)
             nodes = order(compiled, message.nodes) if order else message.nodes
-            self._grips = [take(compiled, i, o, message.frame, message.blocking) for i, o in nodes]
+            self._grips = take_all(compiled, nodes, message.frame, message.blocking, message.gesture)
         if not self._grips:
             raise InvalidInputError("Nothing is chosen to drag.")
         start, now = (message.from_x, message.from_y), (message.x, message.y)
@@ -121,7 +122,7 @@ class Session:
         if message.began == self._began:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
         self._began, self._last = message.began, wanted
-        frames = evaluate(compiled, np.array([message.frame]), wanted, blocking=message.blocking)
+        frames = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
         said = readout(compiled, frames, wanted)
         return {"values": [[*slot, value] for slot, value in wanted.items()], "said": said}, frames
 

@@ -80,12 +80,13 @@ def evaluate(
     """Every part and node at the frames (F,), which may be fractional and in any order.
 
     `blocking` leaves out in-betweens: every puppet stands in its last pose until the next one.
-    With `overrides` nothing is read from or written to the cache: a drag is not a state.
+    Of what `overrides` move nothing is read from or written to the cache: a drag is not a state.
     """
     frames = np.asarray(frames, float)
+    moved = {instance_id for instance_id, _, _ in overrides or ()}
     found: list[IslandFrames | None] = [None] * len(compiled.islands)
     for troupe in compiled.troupes:
-        if cache is None or overrides:
+        if cache is None or any(m.source.instance.id in moved for m in troupe.members):
             arrays = evaluate_troupe(troupe, frames, overrides, blocking)
         else:
             known = f"{troupe.signature}{' blocking' if blocking else ''}"

@@ -8,58 +8,47 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 
-import numpy as np
-
-from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.island import Island
-from gaitwire.core.evaluate.skeleton import world_matrices
-from gaitwire.core.evaluate.values import sample_values, shown_times
+from gaitwire.core.evaluate.grip import Grip, Point, grip_of
+from gaitwire.core.evaluate.levers import shifted_by, turned_by
+from gaitwire.core.evaluate.posed import Standing, stand
 from gaitwire.core.geometry import affine
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
+from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES
 
-Point = tuple[float, float]
 Wanted = dict[tuple[str, str, str], float]
 """Values by (instance id, owner id, property)."""
 
 
-@dataclass(frozen=True)
-class Grip:
-    """One node as a drag found it at its frame."""
-
-    instance_id: str
-    owner_id: str
-    values: Mapping[str, float]
-    parent: FloatArray  # (6,) world matrix of the parent
-    pivot: Point  # the node's pivot, in the parent's space, shift included
-    axis: float  # the bone's direction in the parent's space, degrees, turn included
-    limits: Point = (-math.inf, math.inf)  # what hands may turn it to, degrees
-
-    def in_parent(self, point: Point) -> Point:
-        """A stage point in the parent's space."""
-        x, y = affine.apply(affine.invert(self.parent), point[0], point[1])
-        return float(x), float(y)
-
-    def along_bone(self, point: Point) -> Point:
-        """A stage point as (along, across) from the pivot, in the bone's own turned axes."""
-        x, y = self.in_parent(point)
-        dx, dy = x - self.pivot[0], y - self.pivot[1]
-        a = math.radians(self.axis)
-        return dx * math.cos(a) + dy * math.sin(a), -dx * math.sin(a) + dy * math.cos(a)
+def take(
+    compiled: CompiledScene, instance_id: str, owner_id: str, frame: float, blocking: bool = False, gesture: str = ""
+) -> Grip:
+    """Take hold of a node as a frame shows it, with or without in-betweens; see `take_all`."""
+    return take_all(compiled, [(instance_id, owner_id)], frame, blocking, gesture)[0]
 
 
-def take(compiled: CompiledScene, instance_id: str, owner_id: str, frame: float, blocking: bool = False) -> Grip:
-    """Take hold of a node as a frame shows it, with or without in-betweens.
+def take_all(
+    compiled: CompiledScene, nodes: Sequence[tuple[str, str]], frame: float, blocking: bool = False, gesture: str = ""
+) -> list[Grip]:
+    """Take hold of nodes as a frame shows them.
 
-    Raises InvalidInputError if it is not in the scene.
+    For a turn, what is taken is the joint that turns them there: of a body that another bone carries,
+    that is the joint beyond. Raises InvalidInputError for what is not in the scene, LockedError for
+    what a plant holds.
     """
-    for island in compiled.islands:
-        if (instance_id, owner_id) in island.node_keys:
-            return _grip(island, island.node_keys.index((instance_id, owner_id)), frame, blocking)
-    raise InvalidInputError("This bone is not in the scene.", "Choose another.")
+    poses: dict[str, Standing] = {}
+    found = []
+    taken = {"turn": turned_by, "shift": shifted_by}.get(gesture, grip_of)
+    for instance_id, owner_id in nodes:
+        if instance_id not in poses:
+            poses |= stand(compiled.troupes, instance_id, frame, blocking)
+        standing = poses.get(instance_id)
+        node = standing.island.node(owner_id) if standing else None
+        if standing is None or node is None:
+            raise InvalidInputError("This bone is not in the scene.", "Choose another.")
+        found.append(taken(standing, node))
+    return found
 
 
 def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
@@ -74,26 +63,6 @@ def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tupl
     return [node for node in nodes if node not in carried]
 
 
-def _grip(island: Island, node: int, frame: float, blocking: bool) -> Grip:
-    values = sample_values(island, shown_times(island, np.array([frame]), blocking))
-    world = world_matrices(island.skeleton, values)
-    parent = int(island.skeleton.parent[node])
-    named = {name: float(v) for name, v in zip(NODE_PROPERTIES, values[node, :, 0], strict=True)}
-    instance_id, owner_id = island.node_keys[node]
-    return Grip(
-        instance_id=instance_id,
-        owner_id=owner_id,
-        values=named,
-        parent=world[:, parent, 0] if parent >= 0 else affine.identity(),
-        pivot=(
-            float(island.skeleton.x[node]) + named["shift_x"],
-            float(island.skeleton.y[node]) + named["shift_y"],
-        ),
-        axis=float(island.skeleton.angle[node]) + named["turn"],
-        limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
-    )
-
-
 def turn_swept(grip: Grip, start: Point, now: Point) -> float:
     """Degrees by which the pointer went round a node's pivot."""
     ax, ay = (v - p for v, p in zip(grip.in_parent(start), grip.pivot, strict=True))
@@ -102,7 +71,7 @@ def turn_swept(grip: Grip, start: Point, now: Point) -> float:
 
 
 def _turn(grip: Grip, start: Point, now: Point) -> dict[str, float]:
-    return {"turn": grip.values["turn"] + turn_swept(grip, start, now)}
+    return {grip.turns: grip.values[grip.turns] + grip.sense * turn_swept(grip, start, now)}
 
 
 def _shift(grip: Grip, start: Point, now: Point) -> dict[str, float]:
@@ -163,6 +132,10 @@ def drag(gesture: str, lead: Grip, others: list[Grip], start: Point, now: Point,
         if gesture == "shift":
             keep_within(wanted, grip, work(grip, start, now))
             continue
+        if gesture == "turn":
+            by = grip.sense * lead.sense * (led[lead.turns] - lead.values[lead.turns])
+            keep_within(wanted, grip, {grip.turns: grip.values[grip.turns] + by})
+            continue
         for name, value in led.items():
             rest, was = PROPERTIES["bone"][name].rest, lead.values[name]
             ratio = rest == 1.0
@@ -179,7 +152,7 @@ def _rounded(value: float, step: float) -> float:
 def keep_within(wanted: Wanted, grip: Grip, values: Mapping[str, float]) -> None:
     """Add what a grip is asked for, held to its limits and to what its properties can be."""
     for name, value in values.items():
-        prop = PROPERTIES["bone"][name]
+        prop = PROPERTIES["limb" if name in LIMB_PROPERTIES else "bone"][name]
         if name == "turn":
             value = _within(grip, value)
         wanted[grip.instance_id, grip.owner_id, name] = min(prop.high, max(prop.low, value))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -253,10 +254,23 @@ def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
     return np.array(sorted(found))
 
 
-def pose_of(troupes: Sequence[Troupe], instance_id: str, frame: float, blocking: bool = False) -> Mapping[str, Posed]:
-    """How a puppet's troupe stands on a frame, by instance."""
+class Standing(NamedTuple):
+    """One puppet on one frame, with the troupe it is a member of."""
+
+    troupe: Troupe
+    member: int
+    posed: Posed
+
+    @property
+    def island(self) -> Island:
+        return self.troupe.members[self.member]
+
+
+def stand(troupes: Sequence[Troupe], instance_id: str, frame: float, blocking: bool = False) -> dict[str, Standing]:
+    """How the puppets of an instance's troupe stand on a frame, by instance; none if it is not there."""
     for troupe in troupes:
         ids = [m.source.instance.id for m in troupe.members]
         if instance_id in ids:
-            return dict(zip(ids, pose(troupe, np.array([frame]), None, blocking), strict=True))
+            poses = pose(troupe, np.array([frame]), None, blocking)
+            return {i: Standing(troupe, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
     return {}

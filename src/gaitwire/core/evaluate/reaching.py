@@ -8,16 +8,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.handles import Point, Wanted
-from gaitwire.core.evaluate.island import Island
-from gaitwire.core.evaluate.skeleton import world_matrices
-from gaitwire.core.evaluate.values import sample_values, shown_times
+from gaitwire.core.evaluate.grip import Point, grip_of
+from gaitwire.core.evaluate.handles import Wanted
+from gaitwire.core.evaluate.levers import planted_now, solved_limb
+from gaitwire.core.evaluate.limbs import TIP_X, TIP_Y
+from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.values import limb_values, node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import solve_chain
 from gaitwire.core.puppet.limbing import limb_chain, limb_end
-from gaitwire.core.puppet.model import Limb, Puppet
+from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 _TURN, _SHIFT_X, _SHIFT_Y, _STRETCH = (NODE_PROPERTIES.index(n) for n in ("turn", "shift_x", "shift_y", "stretch"))
@@ -37,7 +39,9 @@ class LimbGrip:
     joints: np.ndarray  # (n + 1,) complex, in the space of the root's parent
     values: FloatArray  # (n, properties)
     limits: FloatArray  # (n, 2) degrees
-    parent: FloatArray  # (6,) world matrix of the root's parent
+    parent: FloatArray  # (6,) world matrix of what the root hangs from
+    tip: tuple[float, float] | None = None
+    """Where its tip is by its keys, if it is solved from that."""
 
     @property
     def count(self) -> int:
@@ -63,29 +67,45 @@ def take_limb(
     compiled: CompiledScene, instance_id: str, limb_id: str, frame: float, blocking: bool = False
 ) -> LimbGrip:
     """Take hold of a limb as a frame shows it; raises InvalidInputError where it is not there or too short."""
-    for island in compiled.islands:
-        puppet: Puppet = island.source[1]
-        limb = next((i for i in puppet.limbs if i.id == limb_id), None)
-        if limb is not None and island.node_keys and island.node_keys[0][0] == instance_id:
-            return _grip(island, instance_id, puppet, limb, shown_times(island, np.array([frame]), blocking))
-    raise InvalidInputError("This limb is not in the scene.", "Choose another.")
+    standing = stand(compiled.troupes, instance_id, frame, blocking).get(instance_id)
+    limb = next((i for i in standing.island.source.puppet.limbs if i.id == limb_id), None) if standing else None
+    if standing is None or limb is None:
+        raise InvalidInputError("This limb is not in the scene.", "Choose another.")
+    return _grip(standing, limb)
 
 
-def _grip(island: Island, instance_id: str, puppet: Puppet, limb: Limb, frames: FloatArray) -> LimbGrip:
+def _grip(standing: Standing, limb: Limb) -> LimbGrip:
+    island, posed = standing.island, standing.posed
+    puppet, instance_id = island.source.puppet, island.source.instance.id
     chain = limb_chain(puppet, limb)
     nodes = [island.node_keys.index((instance_id, b.id)) for b in chain]
-    values = sample_values(island, frames)
-    world = world_matrices(island.skeleton, values)[..., 0]
+    values = node_values(island, posed.times, posed.sampled, None)
+    world = posed.world[..., 0]
     last = chain[-1]
     ex, ey = limb_end(puppet, limb)
     end = affine.apply(world[:, nodes[-1]], ex - last.x, ey - last.y)
     x, y = np.append(world[4, nodes], end[0]), np.append(world[5, nodes], end[1])
-    parent = int(island.skeleton.parent[nodes[0]])
-    above = world[:, parent] if parent >= 0 else affine.identity()
+    above = grip_of(standing, nodes[0]).parent
     inside = affine.apply(affine.invert(above), x, y)
     limits = np.stack([island.skeleton.low[nodes], island.skeleton.high[nodes]], axis=-1)
     owners = tuple(b.id for b in chain)
-    return LimbGrip(instance_id, limb, owners, inside[0] + 1j * inside[1], values[nodes, :, 0], limits, above)
+    joints = inside[0] + 1j * inside[1]
+    tip = _tip_grip(standing, limb, nodes[0])
+    return LimbGrip(instance_id, limb, owners, joints, values[nodes, :, 0], limits, above, tip)
+
+
+def _tip_grip(standing: Standing, limb: Limb, root: int) -> tuple[float, float] | None:
+    """Where a limb that is solved from its tip has that by its keys; None for one that is turned.
+
+    Raises LockedError for one that is planted.
+    """
+    plan = solved_limb(standing, root)
+    if plan is None or plan.limb.id != limb.id:
+        return None
+    if planted_now(standing, plan):
+        raise LockedError(f"“{limb.name}” is planted here.", "Drag its footprint, or lift it.")
+    row = limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row, :, 0]
+    return float(row[TIP_X]), float(row[TIP_Y])
 
 
 def reach(grip: LimbGrip, target: Point, joint: int, stays: int = 0) -> Reach:
@@ -97,6 +117,8 @@ def reach(grip: LimbGrip, target: Point, joint: int, stays: int = 0) -> Reach:
     """
     if joint == stays or not (0 <= joint <= grip.count and 0 <= stays <= grip.count):
         raise InvalidInputError("This joint is the one that stays.", "Drag another, or let another one stay.")
+    if grip.tip is not None:
+        return _tip_led(grip, target, joint, stays)
     wanted = grip.inside(target)
     joints = grip.joints.copy()
     lengths = np.abs(np.diff(joints))
@@ -115,6 +137,19 @@ def reach(grip: LimbGrip, target: Point, joint: int, stays: int = 0) -> Reach:
         _bend(grip, moved, lengths, turned, stretch, joint, stays, joints[stays])
     root = wanted - joints[0] if joint == 0 else 0j
     return _asked(grip, turned, stretch, root, joint, wanted, stays)
+
+
+def _tip_led(grip: LimbGrip, target: Point, joint: int, stays: int) -> Reach:
+    """A limb that is solved from its tip is pulled by that alone."""
+    if grip.tip is None or joint != grip.count or stays != 0:
+        raise InvalidInputError(f"“{grip.limb.name}” is solved from its tip here.", "Pull it by its tip.")
+    end = grip.joints[-1]
+    x, y = affine.apply(grip.parent, end.real, end.imag)
+    now = grip.tip[0] + target[0] - float(x), grip.tip[1] + target[1] - float(y)
+    values = {(grip.instance_id, grip.limb.id, name): v for name, v in zip(("tip_x", "tip_y"), now, strict=True)}
+    away = abs(grip.inside(target) - grip.joints[0])
+    longest = float(np.abs(np.diff(grip.joints)).sum()) * (1 + grip.limb.stretch)
+    return Reach(values, max(0.0, away - longest))
 
 
 def _bend(

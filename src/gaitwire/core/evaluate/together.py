@@ -8,7 +8,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.handles import Grip, Point, Wanted, drag, keep_within, take, tops, turn_swept
+from gaitwire.core.evaluate.grip import Grip, Point
+from gaitwire.core.evaluate.handles import Wanted, drag, keep_within, take_all, tops, turn_swept
 from gaitwire.core.geometry import affine
 from gaitwire.core.tolerances import LENGTH
 
@@ -102,7 +103,7 @@ def take_together(
             if parent in limb and (island.node_keys[parent] in upper or island.node_keys[parent] in sizeless):
                 sizeless.add(key)
     others = [node for node in nodes if node not in upper and node in sizeless]
-    return tuple([take(compiled, i, o, frame, blocking) for i, o in row] for row in (upper, others))  # type: ignore[return-value]
+    return tuple(take_all(compiled, row, frame, blocking) for row in (upper, others))  # type: ignore[return-value]
 
 
 def chain_of_nodes(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:

@@ -1,0 +1,64 @@
+"""Grips: one node of a puppet as a drag finds it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.skeleton import local_matrices
+from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.geometry import affine
+from gaitwire.core.timing.channel import NODE_PROPERTIES
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Grip:
+    """One node as a drag found it at its frame. What it writes may be another's: see `levered`."""
+
+    instance_id: str
+    owner_id: str
+    values: Mapping[str, float]
+    parent: FloatArray  # (6,) world matrix of what it hangs from
+    pivot: Point  # the node's pivot, in the parent's space, shift included
+    axis: float  # the bone's direction in the parent's space, degrees, turn included
+    limits: Point = (-math.inf, math.inf)  # what hands may turn it to, degrees
+    turns: str = "turn"
+    """The property that a turn writes."""
+    sense: float = 1.0
+    """-1 where the other side of a joint is what turns."""
+
+    def in_parent(self, point: Point) -> Point:
+        """A stage point in the parent's space."""
+        x, y = affine.apply(affine.invert(self.parent), point[0], point[1])
+        return float(x), float(y)
+
+    def along_bone(self, point: Point) -> Point:
+        """A stage point as (along, across) from the pivot, in the bone's own turned axes."""
+        x, y = self.in_parent(point)
+        dx, dy = x - self.pivot[0], y - self.pivot[1]
+        a = math.radians(self.axis)
+        return dx * math.cos(a) + dy * math.sin(a), -dx * math.sin(a) + dy * math.cos(a)
+
+
+def grip_of(standing: Standing, node: int) -> Grip:
+    """A node as it stands on one frame."""
+    island, posed = standing.island, standing.posed
+    keyed = node_values(island, posed.times, posed.sampled, None)[node, :, 0]
+    instance_id, owner_id = island.node_keys[node]
+    local = local_matrices(island.skeleton, posed.values, np.array([node]))[:, 0, 0]
+    return Grip(
+        instance_id=instance_id,
+        owner_id=owner_id,
+        values={name: float(v) for name, v in zip(NODE_PROPERTIES, keyed, strict=True)},
+        parent=affine.compose(posed.world[:, node, 0], affine.invert(local)),
+        pivot=(float(local[4]), float(local[5])),
+        axis=float(island.skeleton.angle[node] + posed.values[node, 0, 0]),
+        limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
+    )
