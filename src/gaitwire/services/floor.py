@@ -11,6 +11,7 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.services.beads import BeadWork
 from gaitwire.services.clip_work import ClipWork
 from gaitwire.services.guide_work import GuideWork
+from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
 from gaitwire.services.timing_work import TimingWork
@@ -30,7 +31,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork, GuideWork):
+class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:
@@ -72,6 +73,8 @@ class Floor(ClipWork, TimingWork, BeadWork, GuideWork):
             edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
             edit.remove("channels", channels)
             edit.remove("poses", [p.id for p in scene.poses if p.instance_id == instance_id])
+            for table in ("plants", "hitches", "bearings"):
+                edit.remove(table, [x.id for x in getattr(scene, table) if x.instance_id == instance_id])
             edit.remove("offsets", [o.id for o in scene.offsets if o.instance_id == instance_id])
             edit.remove("instances", [instance.id])
 

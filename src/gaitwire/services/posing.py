@@ -59,6 +59,18 @@ class Posing(SceneGestures):
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
 
+    def put_step(self, edit: Edit, slot: Slot, frame: float, value: float, before: float) -> None:
+        """Key a property that changes at a frame at once; what was before its first key too."""
+        channel = next((c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
+        if channel is None:
+            channel = self.new_channel(slot)
+            edit.put("channels", [channel])
+        keys = self.scene.keys_by_channel().get(channel.id, [])
+        loop = self.scene.loop_length
+        if not keys and frame > TIME:
+            edit.put("keys", [Key(id=new_id(), channel_id=channel.id, time=0.0, value=before, ease="hold")])
+        store_keys(edit, rules.set_key(keys, channel.id, frame, value, loop, new_id, "hold", False))
+
     def held_time(self, instance_id: str, frame: float) -> float:
         """The time of the pose in which a puppet stands at a frame, in the view without in-betweens."""
         for island in self.workspace.compiled(self.scene_id).islands:

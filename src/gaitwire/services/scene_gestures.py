@@ -7,10 +7,17 @@ from typing import NamedTuple
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
-from gaitwire.core.evaluate.values import sample_parts, sample_values
-from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
+from gaitwire.core.evaluate.values import sample_limbs, sample_parts, sample_values
+from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Channel, OwnerKind
+from gaitwire.core.timing.channel import (
+    LIMB_PROPERTIES,
+    NODE_PROPERTIES,
+    PART_PROPERTIES,
+    PROPERTIES,
+    Channel,
+    OwnerKind,
+)
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.stay import moving_end
@@ -73,7 +80,7 @@ class SceneGestures:
             if isinstance(owner, Pin):
                 if owner.kind == "anchor":
                     raise LockedError(f"“{owner.name}” is an anchor.", "Make it a lead pin on the Bench to move it.")
-            elif owner is not None and owner.locked:
+            elif isinstance(owner, Bone | Part) and owner.locked:
                 raise LockedError(f"“{owner.name}” is locked.", "Unlock it on the Bench first.")
 
     def owner_kind(self, instance_id: str, owner_id: str) -> OwnerKind:
@@ -165,6 +172,7 @@ class SceneGestures:
             tables = (
                 (island.node_keys, NODE_PROPERTIES, sample_values(island, times)),
                 (island.part_keys, PART_PROPERTIES, sample_parts(island, times)),
+                (island.limb_keys, LIMB_PROPERTIES, sample_limbs(island, times)),
             )
             for owners, names, values in tables:
                 for row, owner in enumerate(owners):
@@ -172,13 +180,13 @@ class SceneGestures:
         return found
 
 
-_KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin"}
+_KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin", Limb: "limb"}
 
 
-def owned(puppet: Puppet, owner_id: str) -> Bone | Part | Pin | None:
-    """The bone, part or pin of that id, if it is in the puppet."""
-    pin = next((p for p in puppet.pins if p.id == owner_id), None)
-    return puppet.bone(owner_id) or puppet.part(owner_id) or pin
+def owned(puppet: Puppet, owner_id: str) -> Bone | Part | Pin | Limb | None:
+    """The bone, part, pin or limb of that id, if it is in the puppet."""
+    others: tuple[Pin | Limb, ...] = (*puppet.pins, *puppet.limbs)
+    return puppet.bone(owner_id) or puppet.part(owner_id) or next((o for o in others if o.id == owner_id), None)
 
 
 def store_keys(edit: Edit, change: KeyChange) -> None:

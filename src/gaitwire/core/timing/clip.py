@@ -55,7 +55,7 @@ class SavedPose(BaseModel):
     """Keyed by itself when the puppet is brought into a scene."""
 
 
-_TURNED_OVER = {"shift_x", "skew"}
+_TURNED_OVER = {"shift_x", "skew", "tip_x", "roll"}
 
 
 def value_there(prop: str, value: float, angle: float, angle_there: float, way: Way) -> float:

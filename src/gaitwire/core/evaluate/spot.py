@@ -1,0 +1,78 @@
+"""The spot on which a limb's tip lies as it stands: what a plant made there would have to hold."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.grip import grip_of
+from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, LimbPlan, Spots, nearest, tip_held
+from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.skeleton import Laying
+from gaitwire.core.evaluate.troupe import plan_of
+from gaitwire.core.evaluate.values import limb_values
+from gaitwire.core.geometry import affine
+from gaitwire.core.puppet.model import Limb
+
+
+class Spot(NamedTuple):
+    """As the fields of a plant: pixels of the scene or of the carrying bone, degrees."""
+
+    x: float
+    y: float
+    angle: float
+    pitch: float
+
+
+def planned(standing: Standing, limb: Limb) -> LimbPlan:
+    """A limb of a puppet, ready to be solved, planted anywhere or not."""
+    for stretch in standing.troupe.stretches:
+        for plan in stretch.limbs:
+            if stretch.member == standing.member and plan.limb.id == limb.id:
+                return plan
+    return plan_of(standing.island, standing.island.source.puppet.limbs.index(limb), limb)
+
+
+def end_of(standing: Standing, plan: LimbPlan) -> complex:
+    """Where a limb ends on the frame, in scene pixels."""
+    last = standing.posed.world[:, plan.nodes[-1], 0]
+    if plan.tip >= 0:
+        return complex(last[4], last[5])
+    x, y = affine.apply(last, plan.end.real, plan.end.imag)
+    return complex(float(x), float(y))
+
+
+def spot_of(standing: Standing, limb: Limb, carrier: FloatArray | None = None) -> Spot:
+    """The spot of a limb's tip on the frame, on the ground or on a bone with the matrix `carrier` (6,).
+
+    A foot on the ground lies on a level spot, pitched as it stands; any other tip lies as it is.
+    """
+    plan = planned(standing, limb)
+    island, posed = standing.island, standing.posed
+    row = limb_values(island, posed.times, posed.sampled, None)[plan.row]
+    own = affine.identity() if carrier is None else carrier
+    along = complex(own[0], own[1])
+    end = end_of(standing, plan)
+    angle = pitch = 0.0
+    if plan.tip >= 0:
+        turned = _turned(standing, plan, along / abs(along))
+        on_sole = carrier is None and plan.heel != plan.ball
+        angle, pitch = (0.0, turned - float(row[ROLL, 0])) if on_sole else (turned - float(row[ROLL, 0]), 0.0)
+        spots = Spots(np.zeros(1), np.zeros(1), np.array([along / abs(along)]), np.array([angle]), np.array([pitch]))
+        above = grip_of(standing, int(plan.chain[0])).parent[:, None]
+        rolled, _ = tip_held(plan, Laying(island.skeleton, posed.values), above, spots, row[ROLL])
+        end -= complex(rolled[0])
+    x, y = affine.apply(affine.invert(own), end.real, end.imag)
+    return Spot(float(x) - float(row[TIP_X, 0]), float(y) - float(row[TIP_Y, 0]), angle, pitch)
+
+
+def _turned(standing: Standing, plan: LimbPlan, carried: complex) -> float:
+    """Degrees by which a tip is turned from how it lies at rest, as its puppet faces, seen from a carrier."""
+    matrix = standing.posed.world[:, plan.tip, 0]
+    rest = np.exp(1j * np.radians(plan.flat))
+    x, y = affine.apply_linear(matrix, rest.real, rest.imag)
+    seen = complex(float(x), float(y)) / carried
+    facing = complex(plan.mirror * seen.real, seen.imag)
+    return float(nearest(np.array([np.degrees(np.angle(facing)) - plan.flat]))[0])

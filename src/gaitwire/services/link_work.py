@@ -1,0 +1,253 @@
+"""Work on what joins bones beyond their parents: plants, hitches, bearings; limbs solved from their tips or turned."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import CycleError, InvalidInputError, NotFoundError
+from gaitwire.core.evaluate import compile_scene
+from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.spot import end_of, planned, spot_of
+from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.model import Limb
+from gaitwire.core.scene import Scene
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.posing import Posing
+from gaitwire.services.revising import revised
+from gaitwire.services.scene_gestures import Node, Slot, owned
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+Link = Plant | Hitch | Bearing
+
+
+class LinkWork(Posing):
+    """Gestures on plants, hitches and bearings."""
+
+    def limbs_of(self, nodes: Collection[Node]) -> list[Node]:
+        """The limbs (instance, limb) that any of the nodes is of: named itself, in a chain, or its tip."""
+        found: list[Node] = []
+        cast = self.workspace.cast(self.scene)
+        for instance in self.scene.instances:
+            puppet = cast.get(instance.puppet_id)
+            wanted = {owner for i, owner in nodes if i == instance.id}
+            for limb in puppet.limbs if puppet and wanted else ():
+                chain = chain_of(puppet, limb) if puppet else []
+                if len(chain) > 1 and wanted & {limb.id, limb.tip_id, *(b.id for b in chain)}:
+                    found.append((instance.id, limb.id))
+        return found
+
+    def plant(self, limbs: Sequence[Node], frame: float, carrier: Node | None = None) -> list[str]:
+        """Plant limbs where their tips are on a frame, on the ground or on a bone, until they are planted next.
+
+        Raises InvalidInputError for a limb that is planted there already, CycleError where the carrier
+        would go with itself.
+        """
+        if not limbs:
+            raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot; limbs are made on the Bench.")
+        scene = self.scene
+        made = []
+        for instance_id, limb_id in limbs:
+            standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
+            others = self._plants((instance_id, limb_id))
+            if any(p.start - TIME <= frame <= p.stop + TIME for p in others):
+                raise InvalidInputError(f"“{limb.name}” is planted here already.", "Lift it first, or drag its spot.")
+            later = [p.start for p in others if p.start > frame]
+            spot = spot_of(standing, limb, self._carrier_matrix(carrier, frame))
+            made.append(
+                Plant(
+                    id=new_id(), scene_id=scene.id, instance_id=instance_id, limb_id=limb_id, start=frame,
+                    stop=max(frame, min([*(t - 1 for t in later), scene.frames - 1.0])),
+                    carrier_instance=carrier[0] if carrier else "", carrier_id=carrier[1] if carrier else "",
+                    **spot._asdict(),
+                )
+            )  # fmt: skip
+        self._refuse_circles(scene.model_copy(update={"plants": (*scene.plants, *made)}))
+        with self.edit("plant") as edit:
+            self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
+            edit.put("plants", made)
+        return [p.id for p in made]
+
+    def lift(self, limbs: Sequence[Node], frame: float) -> int:
+        """Let planted limbs go from a frame on; they go on from how they stand. How many were planted."""
+        with self.edit("lift") as edit:
+            lifted = [
+                (node, plant)
+                for node in limbs
+                for plant in self._plants(node)
+                if plant.start - TIME <= frame <= plant.stop + TIME
+            ]
+            if not lifted:
+                raise InvalidInputError("Nothing that is chosen is planted here.", "Choose a planted hand or foot.")
+            for _, plant in lifted:
+                if plant.start < frame - TIME:
+                    edit.put("plants", [plant.model_copy(update={"stop": frame})])
+                else:
+                    edit.remove("plants", [plant.id])
+            self._match(edit, [node for node, _ in lifted], frame)
+        return len(lifted)
+
+    def _match(self, edit: Edit, limbs: Sequence[Node], frame: float) -> None:
+        """Key limbs as they stand: the turns of their bones, or the place of a tip that they are solved from."""
+        for instance_id, limb_id in limbs:
+            standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
+            values = self._tip_values(standing, limb) if self._mix(standing, limb) > 0.5 else {}
+            self.put_values(edit, frame, values | self._turns(standing, limb))
+
+    def _turns(self, standing: Standing, limb: Limb) -> dict[Slot, float]:
+        plan = planned(standing, limb)
+        keys = standing.island.node_keys
+        return {(*keys[n], "turn"): float(standing.posed.values[n, 0, 0]) for n in plan.nodes.tolist()}
+
+    def _tip_values(self, standing: Standing, limb: Limb) -> dict[Slot, float]:
+        plan = planned(standing, limb)
+        away = end_of(standing, plan) - plan.stands
+        owner = (standing.island.source.instance.id, limb.id)
+        return {(*owner, "tip_x"): away.real, (*owner, "tip_y"): away.imag}
+
+    def _mix(self, standing: Standing, limb: Limb) -> float:
+        owner = (standing.island.source.instance.id, limb.id, "mix")
+        found = self.values_at(standing.posed.times).get(owner)
+        return float(found[0]) if found is not None else 0.0
+
+    def solve_from_tip(self, limbs: Sequence[Node], frame: float, solved: bool) -> None:
+        """From a frame on solve limbs from their tips, or turn them by their bones again; the pose there stays."""
+        if not limbs:
+            raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot.")
+        with self.edit("solve from the tip" if solved else "turn by the bones") as edit:
+            for node in limbs:
+                standing, limb = self._standing(node[0], frame), self._limb(node)
+                self.put_values(
+                    edit, frame, self._tip_values(standing, limb) if solved else self._turns(standing, limb)
+                )
+                self.put_step(edit, (*node, "mix"), frame, float(solved), float(not solved))
+
+    def update_plant(self, plant_id: str, values: Mapping[str, Any]) -> None:
+        """Move a plant's spot, or its ends in time; raises InvalidInputError where it would meet another."""
+        with self.edit("set a plant") as edit:
+            made = revised(self._found(self.scene.plants, plant_id), values)
+            others = self._plants((made.instance_id, made.limb_id))
+            if any(p.id != made.id and p.start <= made.stop and made.start <= p.stop for p in others):
+                raise InvalidInputError("This limb is planted elsewhere then.", "Make that plant shorter first.")
+            edit.put("plants", [made])
+
+    def hitch(self, nodes: Sequence[Node], frame: float, carrier: Node | None, arc: bool = False) -> list[str]:
+        """Let bones or whole puppets go with a bone from a frame on; with none, let them go, or throw them (`arc`).
+
+        Raises CycleError where something would carry itself.
+        """
+        scene = self.scene
+        if carrier is not None and carrier in nodes:
+            raise InvalidInputError("A thing cannot carry itself.", "Choose another bone to carry it.")
+        made = []
+        for instance_id, owner_id in self._hitchable(nodes):
+            known = next(
+                (h for h in scene.hitches if (h.instance_id, h.owner_id, h.time) == (instance_id, owner_id, frame)),
+                None,
+            )
+            by = {"carrier_instance": carrier[0] if carrier else "", "carrier_id": carrier[1] if carrier else ""}
+            fields = {"scene_id": scene.id, "instance_id": instance_id, "owner_id": owner_id, "time": frame, "arc": arc}
+            made.append(Hitch.model_validate({"id": known.id if known else new_id(), **fields, **by}))
+        kept = tuple(h for h in scene.hitches if h.id not in {m.id for m in made})
+        self._refuse_circles(scene.model_copy(update={"hitches": (*kept, *made)}))
+        with self.edit("throw" if arc else "hitch" if carrier else "let go") as edit:
+            self.refuse_locked(nodes)
+            edit.put("hitches", made)
+        return [h.id for h in made]
+
+    def _hitchable(self, nodes: Sequence[Node]) -> list[Node]:
+        """Those of the nodes that are whole puppets or bones; raises InvalidInputError when none is."""
+        found = [node for node in nodes if self.owner_kind(*node) in ("seat", "bone")]
+        if not found:
+            raise InvalidInputError("Nothing is chosen that can be carried.", "Choose a bone, or a puppet as a whole.")
+        return found
+
+    def update_hitch(self, hitch_id: str, values: Mapping[str, Any]) -> None:
+        """Move a hitch in time, or change how a thrown thing flies."""
+        with self.edit("set a hitch") as edit:
+            edit.put("hitches", [revised(self._found(self.scene.hitches, hitch_id), values)])
+
+    def bear(self, instance_id: str, frame: float, owner_id: str = "") -> str:
+        """Let a bone carry the body from a frame on, or ('') the one it hangs from at rest; the bearing's id."""
+        scene = self.scene
+        own = [b for b in scene.bearings if b.instance_id == instance_id]
+        past = [b for b in own if b.time < frame - TIME]
+        carries = past[-1].owner_id if past else ""
+        if owner_id == carries:
+            raise InvalidInputError("This bone carries the body here already.", "Choose another.")
+        if owner_id and self.owner_kind(instance_id, owner_id) != "bone":
+            raise InvalidInputError("Only a bone can carry the body.", "Choose one.")
+        known = next((b for b in own if abs(b.time - frame) < TIME), None)
+        made = Bearing(
+            id=known.id if known else new_id(),
+            scene_id=scene.id,
+            instance_id=instance_id,
+            time=frame,
+            owner_id=owner_id,
+        )
+        with self.edit("bearing") as edit:
+            self.refuse_locked([(instance_id, instance_id)])
+            edit.put("bearings", [made])
+        return made.id
+
+    def update_bearing(self, bearing_id: str, values: Mapping[str, Any]) -> None:
+        """Move a bearing in time, or choose another bone for it."""
+        with self.edit("set a bearing") as edit:
+            made = revised(self._found(self.scene.bearings, bearing_id), values)
+            others = [b for b in self.scene.bearings if b.instance_id == made.instance_id and b.id != made.id]
+            if any(abs(b.time - made.time) < TIME for b in others):
+                raise InvalidInputError("There is another change of bearing on this frame.", "Remove that one first.")
+            edit.put("bearings", [made])
+
+    def remove_link(self, table: str, link_id: str) -> None:
+        """Take a plant, a hitch or a bearing away."""
+        with self.edit("remove a link") as edit:
+            edit.remove(table, [self._found(getattr(self.scene, table), link_id).id])
+
+    def _found(self, links: Sequence[Any], link_id: str) -> Any:
+        found = next((link for link in links if link.id == link_id), None)
+        if found is None:
+            raise NotFoundError("This is not there any more.", "Choose another.")
+        return found
+
+    def _limb(self, node: Node) -> Limb:
+        puppet = self.workspace.puppet(self.instance(node[0]).puppet_id)
+        found = owned(puppet, node[1])
+        if not isinstance(found, Limb):
+            raise NotFoundError("This limb is not in the puppet any more.", "Choose another.")
+        return found
+
+    def _plants(self, node: Node) -> list[Plant]:
+        return [p for p in self.scene.plants if (p.instance_id, p.limb_id) == node]
+
+    def _standing(self, instance_id: str, frame: float) -> Standing:
+        found = stand(self.workspace.compiled(self.scene_id).troupes, instance_id, frame).get(instance_id)
+        if found is None:
+            raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
+        return found
+
+    def _carrier_matrix(self, carrier: Node | None, frame: float) -> FloatArray | None:
+        if carrier is None:
+            return None
+        standing = self._standing(carrier[0], frame)
+        node = standing.island.node(carrier[1])
+        if node is None or self.owner_kind(*carrier) not in ("bone", "seat"):
+            raise InvalidInputError("Only a bone can carry something.", "Choose another.")
+        matrix: FloatArray = standing.posed.world[:, node, 0]
+        return np.asarray(matrix)
+
+    def _refuse_circles(self, scene: Scene) -> None:
+        """Raise CycleError, by name, where a thing would go with itself."""
+        compiled = self.workspace.compiled(self.scene_id)
+        trial = compile_scene(scene, compiled.puppets, compiled.skins)
+        asleep = {link_id for troupe in trial.troupes for link_id in troupe.asleep}
+        if asleep:
+            names = {i.id: i.name for i in scene.instances}
+            links: list[Plant | Hitch] = [*scene.plants, *scene.hitches]
+            around = sorted({names.get(link.instance_id, "?") for link in links if link.id in asleep})
+            raise CycleError(f"{' and '.join(around)} would carry each other.", "Choose another bone to carry this.")

@@ -1,0 +1,201 @@
+"""Gestures on plants, hitches and bearings: the pose stays on the frame of the change, one step back undoes it."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import CycleError, InvalidInputError, LockedError
+from gaitwire.core.evaluate.handles import drag, take
+from gaitwire.core.evaluate.reaching import reach, take_limb
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+from making import tip
+
+
+class Cast:
+    """Tamsin and the cider barrel in a scene, by the names of bones and limbs."""
+
+    def __init__(self, workspace):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Trial", frames=48, loop=False, ground=640.0))
+        ids = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
+        self.who, self.pip = (self.floor.add_puppet(ids[name], x=x) for name, x in (("Tamsin", 500.0), ("Pip", 800.0)))
+        puppet = workspace.puppet(ids["Tamsin"])
+        self.bones = {b.name: b for b in puppet.bones}
+        self.limbs = {i.name: (self.who, i.id) for i in puppet.limbs}
+
+    def node(self, name):
+        return self.who, self.bones[name].id
+
+    def key(self, frame, bone, value, prop="turn"):
+        self.floor.set_values(frame, {(*self.node(bone), prop): value})
+
+    def at(self, *frames):
+        return self.workspace.frames(self.floor.scene_id, np.array(frames, float))
+
+    def place(self, bone, *frames):
+        return tip(self.at(*frames), self.bones[bone].id, 0)
+
+    def whole(self, *frames):
+        found = self.at(*frames)
+        own = [n for n, (instance, _) in enumerate(found.node_keys) if instance == self.who]
+        return found.nodes[:, own]
+
+    def undo(self):
+        take_step(self.workspace.store, self.floor.scene_id, "undo")
+
+
+@pytest.fixture
+def cast(orchard):
+    return Cast(orchard)
+
+
+def test_feet_are_planted_together_hold_while_the_body_moves_and_are_lifted(cast):
+    feet = cast.floor.limbs_of([cast.node("near foot"), cast.node("far shin")])
+    assert {i for _, i in feet} == {cast.limbs["near leg"][1], cast.limbs["far leg"][1]}
+    before = cast.whole(10.0)
+    cast.floor.plant(feet, 10.0)
+    assert cast.whole(10.0) == pytest.approx(before, abs=0.01)
+    for frame, dx, dy in ((10, 0, 0), (20, 30, 14), (30, -25, 6)):
+        cast.key(frame, "pelvis", dx, "shift_x")
+        cast.key(frame, "pelvis", dy, "shift_y")
+    for foot in ("near foot", "far foot"):
+        held = cast.place(foot, *range(10, 31))
+        assert np.abs(held - held[0]).max() < 0.01
+    with pytest.raises(InvalidInputError, match="planted here already"):
+        cast.floor.plant(feet[:1], 15.0)
+    was = cast.whole(30.0)
+    keys = len(cast.floor.scene.keys)
+    assert cast.floor.lift(feet, 30.0) == 2
+    assert cast.whole(30.0) == pytest.approx(was, abs=0.01)
+    assert cast.whole(30.0 + 1e-7) == pytest.approx(was, abs=0.01)
+    assert [p.stop for p in cast.floor.scene.plants] == [30, 30]
+    assert cast.place("near foot", 40.0) == pytest.approx(cast.place("near foot", 47.0))  # it goes on as it was let go
+    cast.undo()
+    assert len(cast.floor.scene.keys) == keys and cast.floor.scene.plants[0].stop == 47
+    with pytest.raises(InvalidInputError, match="Nothing"):
+        cast.floor.lift(feet, 5.0)
+
+
+def test_a_footprint_is_moved_and_turned_and_plants_do_not_meet(cast):
+    (first,) = cast.floor.plant([cast.limbs["near leg"]], 4.0)
+    cast.key(0, "pelvis", 20, "shift_y")  # knees bent: there is room
+    cast.floor.update_plant(first, {"stop": 12.0})
+    (second,) = cast.floor.plant([cast.limbs["near leg"]], 20.0)
+    spot = next(p for p in cast.floor.scene.plants if p.id == first)
+    cast.floor.update_plant(first, {"x": spot.x + 22, "angle": 10.0})
+    assert cast.place("near foot", 8.0)[0] == pytest.approx((spot.x + 22, spot.y), abs=0.01)
+    with pytest.raises(InvalidInputError, match="planted elsewhere"):
+        cast.floor.update_plant(first, {"stop": 25.0})
+    with pytest.raises(InvalidInputError, match="begins"):
+        cast.floor.update_plant(second, {"stop": 2.0})
+    cast.floor.remove_link("plants", first)
+    assert [p.id for p in cast.floor.scene.plants] == [second]
+
+
+def test_hands_do_not_answer_to_turns_while_planted_and_feet_roll(cast):
+    cast.floor.plant([cast.limbs["near arm"], cast.limbs["near leg"]], 0.0)
+    compiled = cast.workspace.compiled(cast.floor.scene_id)
+    with pytest.raises(LockedError, match="is planted here"):
+        take(compiled, *cast.node("near forearm"), 5.0, gesture="turn")
+    with pytest.raises(LockedError, match="footprint"):
+        take_limb(compiled, cast.who, cast.limbs["near leg"][1], 5.0)
+    grip = take(compiled, *cast.node("near foot"), 5.0, gesture="turn")
+    x, y = cast.place("near foot", 5.0)[0]
+    wanted = drag("turn", grip, [], (x + 20, y), (x + 20 * np.cos(0.3), y + 20 * np.sin(0.3)))
+    assert wanted == {(*cast.limbs["near leg"], "roll"): pytest.approx(np.degrees(0.3), abs=0.1)}
+    cast.floor.set_values(5.0, wanted)
+    axis = tip(cast.at(0.0), cast.bones["near foot"].id, 20, cast.bones["near foot"].angle) - cast.place(
+        "near foot", 0.0
+    )
+    assert np.degrees(np.arctan2(axis[0, 1], axis[0, 0])) == pytest.approx(
+        cast.bones["near foot"].angle + np.degrees(0.3), abs=0.1
+    )
+
+
+def test_a_limb_is_solved_from_its_tip_from_a_frame_on_and_turned_again_without_a_jump(cast):
+    cast.key(0, "near upper arm", -40)
+    cast.key(20, "near upper arm", -70)
+    cast.key(0, "near forearm", -35)
+    before = cast.whole(12.0)
+    arm = [cast.limbs["near arm"]]
+    cast.floor.solve_from_tip(arm, 12.0, True)
+    assert cast.whole(12.0) == pytest.approx(before, abs=0.01)
+    cast.key(20, "pelvis", 30, "shift_x")
+    cast.key(12, "pelvis", 0, "shift_x")
+    hand = cast.place("near hand", 12.0, 16.0, 20.0)
+    assert np.abs(hand - hand[0]).max() < 0.01
+    compiled = cast.workspace.compiled(cast.floor.scene_id)
+    found = reach(take_limb(compiled, *arm[0], 16.0), tuple(hand[0] + (5, -9)), joint=2)
+    cast.floor.set_values(16.0, found.values)
+    assert cast.place("near hand", 16.0)[0] == pytest.approx(hand[0] + (5, -9), abs=0.01)
+    was = cast.whole(20.0)
+    cast.floor.solve_from_tip(arm, 20.0, False)
+    assert cast.whole(20.0) == pytest.approx(was, abs=0.01)
+    assert cast.floor.values_at(np.array([19.0, 20.0]))[(*arm[0], "mix")].tolist() == [1, 0]
+
+
+def test_pip_is_put_into_a_hand_carried_thrown_and_caught_and_nothing_jumps(cast):
+    floor = cast.floor
+    for frame, turn in ((4, -20), (16, -90), (24, -10)):
+        cast.key(frame, "near upper arm", turn)
+    pip = (cast.pip, cast.pip)
+    (first,) = floor.hitch([pip], 4.0, cast.node("near hand"))
+    floor.hitch([pip], 16.0, None, arc=True)
+    floor.hitch([pip], 28.0, cast.node("far hand"))
+    for time in (4.0, 16.0, 28.0):
+        a, b = tip(cast.at(time - 1e-7, time + 1e-7), cast.pip, 0)
+        assert np.abs(a - b).max() < 0.01
+    carried = tip(cast.at(*range(4, 17)), cast.pip, 0)
+    assert np.ptp(carried[:, 1]) > 20
+    floor.update_hitch(first, {"time": 6.0})
+    assert tip(cast.at(5.0), cast.pip, 0)[0] == pytest.approx((800, 640))
+    with pytest.raises(CycleError, match="Pip and Tamsin would"):
+        floor.hitch([cast.node("near hand")], 30.0, (cast.pip, cast.pip))
+    with pytest.raises(InvalidInputError, match="itself"):
+        floor.hitch([pip], 30.0, pip)
+    assert len(floor.scene.hitches) == 3
+    floor.remove_instance(cast.who)
+    assert np.isfinite(cast.at(10.0).nodes).all()  # its carriers sleep
+    cast.undo()
+    assert len(floor.scene.hitches) == 3
+
+
+def test_a_knee_carries_the_body_and_the_change_is_moved_and_undone_without_touching_keys(cast):
+    for frame, turn in ((0, 0), (30, -50)):
+        cast.key(frame, "near shin", turn)
+        cast.key(frame, "near thigh", -turn)
+    keys = cast.floor.scene.keys
+    before = cast.whole(12.0)
+    made = cast.floor.bear(cast.who, 12.0, cast.bones["near shin"].id)
+    assert cast.whole(12.0) == pytest.approx(before, abs=0.01)
+    knee = cast.place("near shin", 12.0, 20.0, 30.0)
+    assert np.abs(knee - knee[0]).max() < 0.01
+    cast.floor.bear(cast.who, 24.0)
+    after = cast.whole(24.0 - 1e-7, 24.0 + 1e-7)
+    assert after[0] == pytest.approx(after[1], abs=0.01)
+    assert cast.floor.scene.keys == keys
+    cast.floor.update_bearing(made, {"time": 8.0})
+    assert cast.place("near shin", 20.0) == pytest.approx(cast.place("near shin", 8.0), abs=0.01)
+    with pytest.raises(InvalidInputError, match="carries the body here already"):
+        cast.floor.bear(cast.who, 14.0, cast.bones["near shin"].id)
+    compiled = cast.workspace.compiled(cast.floor.scene_id)
+    thigh = take(compiled, *cast.node("near thigh"), 16.0, gesture="turn")
+    assert (thigh.owner_id, thigh.sense) == (cast.bones["near shin"].id, -1.0)
+    shin = take(compiled, *cast.node("near shin"), 16.0, gesture="turn")
+    assert (shin.owner_id, shin.sense) == (cast.bones["pelvis"].id, 1.0)
+    for _ in range(3):
+        cast.undo()
+    assert cast.floor.scene.bearings == () and cast.floor.scene.keys == keys
+
+
+def test_a_dragged_thigh_swings_the_body_under_the_pointer(cast):
+    cast.floor.bear(cast.who, 0.0, cast.bones["near shin"].id)
+    compiled = cast.workspace.compiled(cast.floor.scene_id)
+    grip = take(compiled, *cast.node("near thigh"), 10.0, gesture="turn")
+    knee, hip = cast.place("near shin", 10.0)[0], cast.place("near thigh", 10.0)[0]
+    arm = complex(*(hip - knee)) * np.exp(-0.4j)
+    wanted = drag("turn", grip, [], tuple(hip), (knee[0] + arm.real, knee[1] + arm.imag))
+    cast.floor.set_values(10.0, wanted)
+    cast.floor.set_values(0.0, dict.fromkeys(wanted, 0.0))
+    assert cast.place("near thigh", 10.0)[0] == pytest.approx((knee[0] + arm.real, knee[1] + arm.imag), abs=0.01)
