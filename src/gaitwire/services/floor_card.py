@@ -25,7 +25,7 @@ from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
-from gaitwire.services.scene_gestures import Bead, Node, owned
+from gaitwire.services.scene_gestures import Bead, Node, owner_name
 from gaitwire.services.timing_work import SEAM_JUMP
 from gaitwire.services.workspace import Workspace
 
@@ -37,18 +37,6 @@ class ValueRow:
     prop: Property
     value: float | None
     keyed: bool
-
-
-def owner_name(scene: Scene, puppets: dict[str, Puppet], node: Node) -> str:
-    """What a node is called."""
-    instance = next((i for i in scene.instances if i.id == node[0]), None)
-    if instance is None:
-        return "?"
-    if node[0] == node[1]:
-        return f"{instance.name}, whole"
-    puppet = puppets.get(instance.puppet_id)
-    owner = owned(puppet, node[1]) if puppet else None
-    return owner.name if owner else "?"
 
 
 def value_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], frame: float) -> list[ValueRow]:

@@ -19,8 +19,7 @@ from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.shape import JOINTS, Joint, add_point, join_keys, pull_handle, segments_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
-from gaitwire.services.floor_card import owner_name
-from gaitwire.services.scene_gestures import Node, store_keys
+from gaitwire.services.scene_gestures import Node, owner_name, store_keys
 from gaitwire.store.documents import new_id
 
 WIDE, TALL, SPEED_TOP, SPEED_TALL = 1000.0, 200.0, 214.0, 46.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 from typing import NamedTuple
 
 from gaitwire.core.conventions import FloatArray
@@ -187,6 +187,18 @@ def owned(puppet: Puppet, owner_id: str) -> Bone | Part | Pin | Limb | None:
     """The bone, part, pin or limb of that id, if it is in the puppet."""
     others: tuple[Pin | Limb, ...] = (*puppet.pins, *puppet.limbs)
     return puppet.bone(owner_id) or puppet.part(owner_id) or next((o for o in others if o.id == owner_id), None)
+
+
+def owner_name(scene: Scene, puppets: Mapping[str, Puppet], node: Node) -> str:
+    """What a node is called."""
+    instance = next((i for i in scene.instances if i.id == node[0]), None)
+    if instance is None:
+        return "?"
+    if node[0] == node[1]:
+        return f"{instance.name}, whole"
+    puppet = puppets.get(instance.puppet_id)
+    owner = owned(puppet, node[1]) if puppet else None
+    return owner.name if owner else "?"
 
 
 def store_keys(edit: Edit, change: KeyChange) -> None:

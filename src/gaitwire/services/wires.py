@@ -15,6 +15,8 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.body_map import areas
 from gaitwire.services.creep import creeps_of
+from gaitwire.services.link_marks import Bar, Change, bars_of, changes_of
+from gaitwire.services.scene_gestures import Node
 
 SEAT = "seat"
 
@@ -39,6 +41,9 @@ class Wire:
     creeps: tuple[tuple[float, float], ...] = ()
     offsets: tuple[tuple[float, float], ...] = ()
     repeats: tuple[tuple[float, float], ...] = ()
+    bars: tuple[Bar, ...] = ()
+    """Plants, on a limb's wire and, thin, on its group's."""
+    changes: tuple[Change, ...] = ()
     is_group: bool = False
     locked: bool = False
     kind: OwnerKind = "bone"
@@ -136,8 +141,9 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
         facts.setdefault(creep.node, _Facts()).creeps.add((creep.start, creep.end))
     for offset in scene.offsets:
         facts.setdefault((offset.instance_id, offset.owner_id), _Facts()).offsets.add((offset.start, offset.stop))
+    links = _Links(bars_of(scene, puppets), changes_of(scene, puppets))
     cast = tuple(
-        Cast(i, puppets.get(i.puppet_id), tuple(_Rows(scene, i, facts, span).groups(puppets.get(i.puppet_id))))
+        Cast(i, puppets.get(i.puppet_id), tuple(_Rows(scene, i, facts, span, links).groups(puppets.get(i.puppet_id))))
         for i in front_to_back(scene)
         if only is None or i.id in only
     )
@@ -145,11 +151,20 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
     return Timeline(scene, span, cast, ticks, len(creeps))
 
 
+class _Links(NamedTuple):
+    """Plants and changes of what carries, by the node on whose wire they lie."""
+
+    bars: dict[Node, list[Bar]]
+    changes: dict[Node, list[Change]]
+
+
 class _Rows:
     """The rows of one puppet in a scene."""
 
-    def __init__(self, scene: Scene, instance: Instance, facts: dict[tuple[str, str], _Facts], span: float) -> None:
-        self.scene, self.instance, self.facts, self.span = scene, instance, facts, span
+    def __init__(
+        self, scene: Scene, instance: Instance, facts: dict[tuple[str, str], _Facts], span: float, links: _Links
+    ) -> None:
+        self.scene, self.instance, self.facts, self.span, self.links = scene, instance, facts, span, links
         self.small = frozenset(p.time for p in scene.poses if p.instance_id == instance.id and p.kind == "breakdown")
 
     def wire(self, owner: str, name: str, group: str, locked: bool = False, kind: OwnerKind = "bone") -> Wire:
@@ -162,6 +177,8 @@ class _Rows:
             tuple(sorted({*ghosts, *(t for t in facts.again if t < self.span)})), asleep, tuple(sorted(held)),
             self.small, locked=locked, kind=kind, creeps=tuple(sorted(facts.creeps)),
             offsets=tuple(sorted(facts.offsets)), repeats=tuple(sorted(facts.repeats)),
+            bars=tuple(self.links.bars.get((self.instance.id, owner), ())),
+            changes=tuple(self.links.changes.get((self.instance.id, owner), ())),
         )  # fmt: skip
 
     def _split(self, times: Sequence[float]) -> tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]:
@@ -181,7 +198,7 @@ class _Rows:
         bones = [row.bone for row in walk(puppet.bones)]
         by_id = {b.id: b for b in bones}
         order = {b.id: i for i, b in enumerate(bones)}
-        keyed = {owner for i, owner in self.facts if i == self.instance.id}
+        keyed = {owner for i, owner in (*self.facts, *self.links.bars) if i == self.instance.id}
         for area in areas(bones):
             rows = [row for i in sorted(area.ids, key=order.__getitem__) for row in _rows(puppet, by_id[i], keyed)]
             wires = tuple(self.wire(row.owner_id, row.name, area.label, fixed or row.locked, row.kind) for row in rows)
@@ -195,7 +212,7 @@ class _Rows:
         owner = f"@{label}"
         return Wire(
             wire_id(self.instance.id, owner), self.instance.id, owner, label, label, live, ghosts, asleep,
-            small=self.small, creeps=creeps, is_group=True,
+            small=self.small, creeps=creeps, bars=tuple(b for w in wires for b in w.bars), is_group=True,
         )  # fmt: skip
 
 
@@ -215,7 +232,8 @@ def _rows(puppet: Puppet, bone: Bone, keyed: Collection[str]) -> list[_Row]:
                 rows.append(_Row(part.id, f"{part.name} shows", part.locked, "part"))
             pins = puppet.pins_of(part.id) if part.soft else ()
             rows += [_Row(p.id, p.name, False, "pin") for p in pins if p.kind == "lead"]
-    return rows
+    limbs = (i for i in puppet.limbs if i.tip_id == bone.id and i.id in keyed)
+    return rows + [_Row(i.id, f"{i.name}, tip", False, "limb") for i in limbs]
 
 
 _EVERY_FRAME = 1000

@@ -18,7 +18,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from gaitwire.core.errors import GaitWireError, InvalidInputError
-from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
+from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
@@ -136,6 +136,15 @@ class Session:
         head, frames = self._shown(compiled, message, found.values)
         return {**head, "miss": found.miss, "said": head["said"] + short_of(compiled, self._limb, found)}, frames
 
+    def footprint(self, message: Message) -> Reply:
+        """A plant's spot elsewhere, turned by `from_x` degrees; nothing is stored."""
+        compiled = self._compiled()
+        spot = {"x": message.x, "y": message.y, "angle": message.from_x}
+        plants = tuple(p.model_copy(update=spot) if p.id == message.limb else p for p in compiled.scene.plants)
+        scene = compiled.scene.model_copy(update={"plants": plants})
+        moved = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
+        return {"values": [], "said": ""}, evaluate(moved, np.array([message.frame]), blocking=message.blocking)
+
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""
         if message.free:
@@ -149,7 +158,7 @@ class Session:
 
 
 KINDS: dict[str, Callable[[Session, Message], Reply]] = {
-    "pose": Session.pose, "reach": Session.reach, "together": Session.together, "snap": Session.snap,
+    "pose": Session.pose, "reach": Session.reach, "together": Session.together, "footprint": Session.footprint, "snap": Session.snap,
 }  # fmt: skip
 """Every kind of live message."""
 

@@ -17,6 +17,7 @@ from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services.body_map import body_map
 from gaitwire.services.floor import Floor
+from gaitwire.services.link_card import footprints
 from gaitwire.services.opposite import opposite
 from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
@@ -80,6 +81,7 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
         "markers": [{"id": m.id, "time": m.time, "name": m.name} for m in scene.markers],
         "body": mark,
         "grid": scene.grid,
+        "plants": footprints(compiled),
         "guides": [g.model_dump(exclude={"scene_id"}) for g in scene.guides],
     }
     return JSONResponse(state if body == mark else {**state, **_body(workspace, compiled)})

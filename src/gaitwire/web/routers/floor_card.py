@@ -13,7 +13,8 @@ from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.services import floor_card as cards
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
-from gaitwire.services.scene_gestures import Bead, Node
+from gaitwire.services.link_card import limb_value_rows, link_card
+from gaitwire.services.scene_gestures import Bead, Node, owner_name
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor_answers import Text, read_beads, read_nodes
@@ -77,11 +78,14 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
     scene, workspace = view.scene, view.workspace
     compiled, cast = workspace.compiled(view.scene_id), workspace.cast(scene)
     kinds = {view.owner_kind(*node) for node in chosen}
-    props = PROPERTIES["part" if kinds == {"part"} else "pin" if "pin" in kinds else "bone"]
+    alone = kinds == {"limb"} and len(chosen) == 1
+    rows = limb_value_rows(view, chosen[0], frame) if alone else cards.value_rows(scene, compiled, chosen, frame)
+    props = PROPERTIES[next(iter(kinds)) if kinds in ({"part"}, {"limb"}) else "pin" if "pin" in kinds else "bone"]
     return {
         "nodes": chosen,
-        "title": cards.owner_name(scene, cast, chosen[0]) if len(chosen) == 1 else f"{len(chosen)} bones",
-        "rows": cards.value_rows(scene, compiled, chosen, frame),
+        "title": owner_name(scene, cast, chosen[0]) if len(chosen) == 1 else f"{len(chosen)} bones",
+        "rows": rows,
+        "links": link_card(view, chosen, frame),
         "parts": cards.part_rows(scene, compiled, chosen, frame),
         "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),
         "repeats": cards.repeat_view(view, chosen),

@@ -13,6 +13,8 @@ import { guideAt } from "./guides.js";
 import { installGuides } from "./guideacts.js";
 import { installGraph } from "./graph.js";
 import { installHolding } from "./holding.js";
+import { installLinkBars } from "./linkbars.js";
+import { installLinks } from "./links.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
 import { Player } from "./player.js";
@@ -57,6 +59,8 @@ const holding = installHolding({ base, nodes, hangers, shownNodes, player, timel
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
 const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
+const linking = installLinks({ base, stage, player, live: poser.live, nodes, plants: () => info?.plants ?? [], choose });
+installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
 const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const playbar = installPlaybar({ player, first, changed: load });
@@ -267,6 +271,7 @@ const ACTS = {
   ...clips.acts,
   ...holding.acts,
   ...guiding.acts,
+  ...linking.acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },
@@ -325,7 +330,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), u: () => guiding.acts.rulers(), y: () => holding.stay(), m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

@@ -1,0 +1,53 @@
+"""Plants, hitches and bearings as they lie on the wires."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.scene import Scene
+from gaitwire.services.scene_gestures import Node, owner_name
+
+
+class Bar(NamedTuple):
+    """A plant on a limb's wire."""
+
+    id: str
+    start: float
+    stop: float
+    soft_in: float
+    soft_out: float
+    title: str
+
+
+class Change(NamedTuple):
+    """A hitch or a bearing on a wire: from this frame on something else carries."""
+
+    table: str
+    id: str
+    time: float
+    title: str
+
+
+def bars_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Bar]]:
+    """Plants by (instance, limb)."""
+    found: dict[Node, list[Bar]] = {}
+    for p in scene.plants:
+        on = owner_name(scene, puppets, (p.carrier_instance, p.carrier_id)) if p.carrier_id else "the ground"
+        bar = Bar(p.id, p.start, p.stop, p.soft_in, p.soft_out, f"planted on {on}")
+        found.setdefault((p.instance_id, p.limb_id), []).append(bar)
+    return found
+
+
+def changes_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Change]]:
+    """Hitches and bearings by the node on whose wire they lie; a bearing lies on its puppet's own."""
+    found: dict[Node, list[Change]] = {}
+    for h in scene.hitches:
+        by = owner_name(scene, puppets, (h.carrier_instance, h.carrier_id)) if h.carrier_id else ""
+        title = f"goes with {by}" if by else "is thrown" if h.arc else "is let go"
+        found.setdefault((h.instance_id, h.owner_id), []).append(Change("hitches", h.id, h.time, title))
+    for b in scene.bearings:
+        by = owner_name(scene, puppets, (b.instance_id, b.owner_id)) if b.owner_id else "its root"
+        change = Change("bearings", b.id, b.time, f"carried by {by}")
+        found.setdefault((b.instance_id, b.instance_id), []).append(change)
+    return found

@@ -1,0 +1,126 @@
+"""Edits of plants, hitches and bearings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form
+from starlette.responses import HTMLResponse
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.services.floor import Floor
+from gaitwire.services.scene_gestures import Node
+from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor_timing import Typed, read_number
+from gaitwire.web.routers.forms import read_field
+
+router = APIRouter(prefix="/floor/{scene_id}/links")
+
+
+def _number(what: str) -> Callable[[str], float]:
+    return lambda text: read_number(text, what)
+
+
+_TIMES = {"time", "start", "stop"}
+
+_FIELDS: Mapping[str, Mapping[str, Callable[[str], Any]]] = {
+    "plants": {
+        **dict.fromkeys(("start", "stop"), _number("a frame")),
+        **dict.fromkeys(("soft_in", "soft_out"), _number("a length")),
+        **dict.fromkeys(("x", "y"), _number("a place")),
+        **dict.fromkeys(("angle", "pitch"), _number("an angle")),
+    },
+    "hitches": {"time": _number("a frame"), "gravity": _number("a fall"), "spin": _number("a spin")},
+    "bearings": {"time": _number("a frame"), "soft": _number("a length")},
+}
+"""How what is typed about each kind of link is read."""
+
+_UPDATES: Mapping[str, Callable[[Floor, str, dict[str, Any]], None]] = {
+    "plants": Floor.update_plant, "hitches": Floor.update_hitch, "bearings": Floor.update_bearing,
+}  # fmt: skip
+
+
+def _carrier(text: str) -> Node | None:
+    found = read_nodes(text)
+    return found[0] if found else None
+
+
+@router.post("/plant")
+def plant(floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]") -> HTMLResponse:
+    """Plant the limbs of what is chosen where their tips are."""
+    limbs = floor.limbs_of(read_nodes(nodes))
+    made = floor.plant(limbs, frame, _carrier(carrier))
+    return all_wires(floor, f"{len(made)} planted." if len(made) > 1 else "")
+
+
+@router.post("/lift")
+def lift(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
+    """Let the planted limbs of what is chosen go."""
+    floor.lift(floor.limbs_of(read_nodes(nodes)), frame)
+    return all_wires(floor)
+
+
+@router.post("/solve")
+def solve(floor: Gestures, nodes: Text, frame: Frame, solved: Annotated[bool, Form()]) -> HTMLResponse:
+    """Solve limbs from their tips from a frame on, or turn them by their bones."""
+    floor.solve_from_tip(floor.limbs_of(read_nodes(nodes)), frame, solved)
+    return all_wires(floor)
+
+
+@router.post("/hitch")
+def hitch(
+    floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]", arc: Annotated[bool, Form()] = False
+) -> HTMLResponse:
+    """Let what is chosen go with a bone, let it go, or throw it."""
+    floor.hitch(read_nodes(nodes), frame, _carrier(carrier), arc)
+    return all_wires(floor)
+
+
+@router.post("/bear")
+def bear(floor: Gestures, nodes: Text, frame: Frame, root: Annotated[bool, Form()] = False) -> HTMLResponse:
+    """Let the chosen bone carry the body, or its root again."""
+    chosen = read_nodes(nodes)
+    if not chosen:
+        raise InvalidInputError("Nothing is chosen.", "Choose the bone that is to carry the body.")
+    floor.bear(chosen[0][0], frame, "" if root else chosen[0][1])
+    return all_wires(floor)
+
+
+@router.post("/{table}/{link_id}/set")
+def set_link(
+    floor: Gestures, table: str, link_id: str, field: Typed, value: Annotated[str, Form(max_length=40)]
+) -> HTMLResponse:
+    """Change one thing about a plant, a hitch or a bearing."""
+    values = read_field(_FIELDS.get(table, {}), field, value)
+    if field in _TIMES:
+        values[field] -= floor.scene.first_number
+    _UPDATES[table](floor, link_id, values)
+    return all_wires(floor)
+
+
+@router.post("/{table}/{link_id}/move")
+def move(floor: Gestures, table: str, link_id: str, start: Frame, stop: Frame) -> HTMLResponse:
+    """Move a link in time, as a drag on its wire does."""
+    if table not in _UPDATES:
+        raise InvalidInputError(f"There is no “{table[:20]}” to move.")
+    values = {"start": start, "stop": stop} if table == "plants" else {"time": start}
+    _UPDATES[table](floor, link_id, values)
+    return all_wires(floor)
+
+
+@router.post("/plants/{link_id}/place")
+def place(floor: Gestures, link_id: str, x: Typed, y: Typed, angle: Typed) -> HTMLResponse:
+    """Put a footprint elsewhere, as a drag does."""
+    values = {"x": read_number(x, "a place"), "y": read_number(y, "a place"), "angle": read_number(angle, "an angle")}
+    floor.update_plant(link_id, values)
+    return all_wires(floor)
+
+
+@router.post("/{table}/{link_id}/remove")
+def remove(floor: Gestures, table: str, link_id: str) -> HTMLResponse:
+    """Take a link away."""
+    if table not in _UPDATES:
+        raise InvalidInputError(f"There is no “{table[:20]}” to remove.")
+    floor.remove_link(table, link_id)
+    return all_wires(floor)
