@@ -164,3 +164,22 @@ def test_kept_area_that_comes_and_goes_plays_there_and_back_as_we_draw_it(page, 
     production = prepare(orchard, scene, ExportSettings(back=True))
     assert production.frames.frames.tolist() == [*range(36), *range(34, 0, -1)]
     compare(page, orchard, scene, "there and back", step=3, back=True)
+
+
+def test_what_is_planted_carried_and_thrown_plays_as_we_draw_it(page, orchard):
+    scene = make_scene(orchard, "Carried", frames=40, width=900, height=640, loop=False, ground=600.0)
+    floor = Floor(orchard, scene)
+    puppets = {e.name: e.id for e in list_documents(orchard.store, "puppet")}
+    who = floor.add_puppet(puppets["Tamsin"], x=400.0, scale=0.9)
+    pip = floor.add_puppet(puppets["Pip"], x=600.0, scale=0.4)
+    bones = {b.name: (who, b.id) for b in orchard.puppet(puppets["Tamsin"]).bones}
+    floor.plant(floor.limbs_of([bones["near foot"], bones["far foot"], bones["far hand"]]), 0.0)
+    for frame, x, y, turn in ((0, 0, 0, 0), (14, 26, 22, -70), (26, -14, 9, 20), (39, 6, 16, -30)):
+        floor.set_values(frame, {(*bones["pelvis"], "shift_x"): x, (*bones["pelvis"], "shift_y"): y})
+        floor.set_values(frame, {(*bones["near upper arm"], "turn"): turn})
+    floor.hitch([(pip, pip)], 6.0, bones["near hand"])
+    floor.hitch([(pip, pip)], 18.0, None, arc=True)
+    floor.hitch([bones["plait"]], 10.0, bones["near hand"])
+    floor.lift(floor.limbs_of([bones["near foot"]]), 22.0)
+    floor.bear(who, 28.0, bones["far shin"][1])
+    compare(page, orchard, scene, "planted, carried, thrown, borne", step=1)

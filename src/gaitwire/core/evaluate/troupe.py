@@ -189,6 +189,21 @@ def _soft_within(plants: Sequence[Plant], loop: float | None) -> list[Plant]:
     return found
 
 
+def solved_nodes(troupe: Troupe, member: int) -> set[int]:
+    """Nodes of a member that something else than their parents and keys places on some frame.
+
+    What is hitched, a seat whose body is borne, and a limb's bones with what hangs from them, which
+    take no stretch from it.
+    """
+    own = [s for s in troupe.stretches if s.member == member]
+    found = {s.root for s in own if s.hitches} | ({0} if troupe.bearings[member] else set())
+    limbs = {int(n) for s in own for plan in s.limbs for n in plan.nodes}
+    if troupe.bearings[member]:
+        limbs |= {n for plan in troupe.bearings[member] for n in plan.path[2:]}
+    parent = troupe.members[member].skeleton.parent
+    return found | limbs | {n for n in range(len(parent)) if int(parent[n]) in limbs}
+
+
 def _bearings(island: Island) -> Iterator[BearingPlan]:
     """The bearings of an island whose bone is there; one without a bone goes back to the root of the one before."""
     root = next((int(n) for n in np.flatnonzero(island.skeleton.parent == 0)), 0)

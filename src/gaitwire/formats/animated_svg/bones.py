@@ -12,6 +12,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
+from gaitwire.core.evaluate.troupe import solved_nodes
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.values import sample_parts, sample_values, shown_times
 from gaitwire.core.geometry.path import number
@@ -71,6 +72,13 @@ class Writer:
                 island = self.islands.get(channel.instance_id)
                 if settings.back or repeat_of(channel, keys) or (island is not None and island.exposure > 1):
                     self.layered.add(slot)
+        self.solved = {
+            (island.source.instance.id, island.node_keys[node][1])
+            for troupe in production.compiled.troupes
+            for member, island in enumerate(troupe.members)
+            for node in solved_nodes(troupe, member)
+        }
+        """Nodes that something else than their parents and keys places on some frame."""
         self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
     def course(self, node: tuple[str, str], prop: str) -> Course | None:

@@ -45,19 +45,26 @@ def _bends_alone(writer: Writer, island: Island, node: int) -> bool:
     return node in island.skeleton.limb and any((*key, p) in writer.keys for p in ("stretch", "widen", "skew"))
 
 
+def _stands_alone(writer: Writer, island: Island, node: int) -> bool:
+    """Whether a node is written by where it is on every frame, and not as what hangs from its parent."""
+    parent = int(island.skeleton.parent[node])
+    if island.node_keys[node] in writer.solved:
+        return True
+    return parent >= 0 and _bends_alone(writer, island, parent)
+
+
 def _chain(writer: Writer, island: Island, node: int) -> list[int]:
     """Nodes from the outermost group to the part's own."""
     chain = [node]
     parent = int(island.skeleton.parent[node])
-    while parent >= 0 and not _bends_alone(writer, island, parent):
+    while parent >= 0 and not _stands_alone(writer, island, chain[-1]):
         chain.append(parent)
         parent = int(island.skeleton.parent[parent])
     return chain[::-1]
 
 
 def _layers(writer: Writer, part: _Part, node: int) -> list[Layer]:
-    parent = int(part.island.skeleton.parent[node])
-    if parent >= 0 and _bends_alone(writer, part.island, parent):
+    if _stands_alone(writer, part.island, node):
         return sampled_layers(writer, writer.frames.nodes[:, part.first_node + node])
     return layers_of(writer, part.island, node)
 
