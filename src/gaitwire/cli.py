@@ -128,6 +128,28 @@ def import_(
 
 
 @app.command()
+def notes(
+    scene: Annotated[str, typer.Argument(help="Name of a scene.")],
+    data: Data = None,
+    demo: Demo = False,
+    as_json: AsJson = False,
+) -> None:
+    """Measure a scene: slipping feet, seams, snapping limbs, the two sides, the head."""
+    from gaitwire.services.noting import note_rows
+    from gaitwire.services.sendoff import find_scene
+
+    with _workspace(data, demo) as workspace:
+        found = note_rows(workspace, find_scene(workspace, scene))
+    if as_json:
+        print(json.dumps({"scene": scene, "notes": found}))
+        return
+    for note in found:
+        print(f"{note['frame']:g}: {note['puppet']}: {note['said']}")
+    if not found:
+        _say("Nothing to note.")
+
+
+@app.command()
 def pack(
     puppet: Annotated[str, typer.Argument(help="Name of a puppet.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="File to write, such as pip.puppet.zip.")],

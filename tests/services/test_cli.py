@@ -68,6 +68,13 @@ def test_a_port_that_is_taken_is_told_in_one_line(tmp_path):
     assert found.stdout == "" and not list(tmp_path.iterdir())
 
 
+def test_notes_tell_what_is_measured(data):
+    found = json.loads(gaitwire("notes", "Pip hops", "--data", data, "--json").stdout)
+    assert found["scene"] == "Pip hops" and isinstance(found["notes"], list)
+    for note in found["notes"]:
+        assert note.keys() >= {"kind", "fault", "puppet", "bone", "frame", "value", "unit", "said"}
+
+
 def test_ease_prints_values():
     found = json.loads(gaitwire("ease", "sine-in-out", "0", "0.5", "1", "--json").stdout)
     assert found == {"name": "sine-in-out", "values": pytest.approx([0, 0.5, 1])}

@@ -158,7 +158,8 @@ class Session:
 
 
 KINDS: dict[str, Callable[[Session, Message], Reply]] = {
-    "pose": Session.pose, "reach": Session.reach, "together": Session.together, "footprint": Session.footprint, "snap": Session.snap,
+    "pose": Session.pose, "reach": Session.reach, "together": Session.together, "footprint": Session.footprint,
+    "snap": Session.snap,
 }  # fmt: skip
 """Every kind of live message."""
 

@@ -12,8 +12,8 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.evaluate.troupe import solved_nodes
 from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.troupe import solved_nodes
 from gaitwire.core.evaluate.values import sample_parts, sample_values, shown_times
 from gaitwire.core.geometry.path import number
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of

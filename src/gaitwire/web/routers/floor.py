@@ -13,11 +13,13 @@ from starlette.responses import HTMLResponse, JSONResponse, Response
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, evaluate
 from gaitwire.core.evaluate.frames import pack
+from gaitwire.core.notes import MEASURES
 from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services.body_map import body_map
 from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import footprints
+from gaitwire.services.noting import scene_notes
 from gaitwire.services.opposite import opposite
 from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
@@ -145,6 +147,14 @@ def opposite_pose(
 
 def _binary(data: bytes) -> Response:
     return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/notes")
+def notes(workspace: Space, scene_id: str) -> HTMLResponse:
+    """What is measured in the scene, as a list."""
+    found = scene_notes(workspace, scene_id)
+    kinds = [(m, [n for n in found if n.kind == m.name]) for m in MEASURES.values()]
+    return page("floor/notes.html", scene=workspace.scene(scene_id), kinds=kinds, any=bool(found))
 
 
 @router.get("/frames.bin")

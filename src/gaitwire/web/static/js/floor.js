@@ -15,6 +15,7 @@ import { installGraph } from "./graph.js";
 import { installHolding } from "./holding.js";
 import { installLinkBars } from "./linkbars.js";
 import { installLinks } from "./links.js";
+import { installNotes } from "./notes.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
 import { Player } from "./player.js";
@@ -61,6 +62,7 @@ const onion = installOnion({ base, stage, player, subject, instances: () => info
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
 const linking = installLinks({ base, stage, player, live: poser.live, nodes, plants: () => info?.plants ?? [], choose });
 installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
+const noting = installNotes({ base, player, choose, seek });
 const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const playbar = installPlaybar({ player, first, changed: load });
@@ -79,6 +81,7 @@ async function load() {
   showPoses();
   showChosen();
   onion.renew();
+  noting.renew();
 }
 
 /** The state of the scene; of what its stage is made of only if that has changed. */
@@ -330,7 +333,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

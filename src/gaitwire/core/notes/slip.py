@@ -1,0 +1,79 @@
+"""Planted tips that move against what they stand on, or fall short of their spots."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.limbs import LimbPlan
+from gaitwire.core.geometry import affine
+from gaitwire.core.links import Plant
+from gaitwire.core.notes.note import Note, Stage, runs
+
+ALLOWED = 0.05
+"""Scene pixels, in a frame or in all, that nobody sees."""
+
+
+def slip(stage: Stage) -> Iterator[Note]:
+    """For every plant whose tip moves on its spot: the most pixels in a frame."""
+    for island, plan, plant, frames in _planted(stage):
+        away = _away(stage, island, plan, plant, frames)
+        steps = np.abs(np.diff(away, prepend=away[:1]))
+        if steps.max() > ALLOWED:
+            worst = int(steps.argmax())
+            said = f"{plan.limb.name} slips by up to {steps.max():.1f} px a frame."
+            yield _note("slip", island, plan, frames, worst, float(steps.max()), "px/frame", said)
+
+
+def short(stage: Stage) -> Iterator[Note]:
+    """For every stretch of a plant that is out of reach: by how many pixels its tip falls short of its spot."""
+    for island, plan, plant, frames in _planted(stage):
+        away = np.abs(_away(stage, island, plan, plant, frames))
+        for run in runs(away > ALLOWED):
+            worst = int(away[run].argmax())
+            said = f"{plan.limb.name} is out of reach of its spot by {away[run].max():.1f} px."
+            yield _note("short", island, plan, frames[run], worst, float(away[run].max()), "px", said)
+
+
+def _note(
+    kind: str, island: Island, plan: LimbPlan, frames: np.ndarray, worst: int, value: float, unit: str, said: str
+) -> Note:
+    ends = (float(frames[worst]), float(frames[0]), float(frames[-1]))
+    return Note(kind, island.source.instance.id, plan.limb.tip_id, plan.limb.name, *ends, value, unit, said)
+
+
+def _planted(stage: Stage) -> Iterator[tuple[Island, LimbPlan, Plant, np.ndarray]]:
+    """Every plant with the frames on which it holds, its limb and its puppet."""
+    for island in stage.islands:
+        for plan in stage.limbs(island):
+            for plant in island.source.plants:
+                first, last = int(np.ceil(plant.start)), min(len(stage.frames) - 1, int(np.floor(plant.stop)))
+                if plant.limb_id == plan.limb.id and 0 <= first <= last:
+                    yield island, plan, plant, np.arange(first, last + 1)
+
+
+def _away(stage: Stage, island: Island, plan: LimbPlan, plant: Plant, frames: np.ndarray) -> np.ndarray:
+    """From where a planted tip's contact should be to where it is, on the frames (F,); complex, scene pixels.
+
+    A foot touches by its heel while its toe is up, and by its ball while its heel is.
+    """
+    instance = island.source.instance
+    carrier = affine.identity(len(frames))
+    if (plant.carrier_instance, plant.carrier_id) in stage.places:
+        carrier = stage.matrices(plant.carrier_instance, plant.carrier_id)[:, frames]
+    x, y = affine.apply(carrier, plant.x, plant.y)
+    if plan.tip < 0:
+        last = island.node_keys[int(plan.chain[-1])][1]
+        return np.asarray(stage.point(instance.id, last, plan.end)[frames] - (x + 1j * y))
+    along = carrier[0] + 1j * carrier[1]
+    turn = along / np.abs(along)
+    spots, lies = [], []
+    for point in (plan.heel, plan.ball):
+        flat = point * np.exp(1j * np.radians(plant.angle)) * instance.scale
+        spots.append(x + 1j * y + turn * (plan.mirror * flat.real + 1j * flat.imag))
+        lies.append(stage.point(instance.id, plan.limb.tip_id, point)[frames])
+    sole, should = lies[1] - lies[0], spots[1] - spots[0]
+    on_ball = plan.mirror * (sole * np.conj(should)).imag > 0
+    return np.asarray(np.where(on_ball, lies[1] - spots[1], lies[0] - spots[0]))
