@@ -7,8 +7,8 @@ from typing import Annotated, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Frame = Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)]
-Place = Annotated[float, Field(default=0.0, allow_inf_nan=False, ge=-1e6, le=1e6)]
-Degrees = Annotated[float, Field(default=0.0, allow_inf_nan=False, ge=-36_000, le=36_000)]
+Place = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
+Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
 Frames = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1000)]
 
 
@@ -33,10 +33,10 @@ class Plant(BaseModel):
     carrier_instance: str = ""
     carrier_id: str = ""
     """The bone that the spot goes with, and its puppet in the scene; '' for the ground."""
-    x: Place
-    y: Place
-    angle: Degrees
-    pitch: Degrees
+    x: Place = 0.0
+    y: Place = 0.0
+    angle: Degrees = 0.0
+    pitch: Degrees = 0.0
     soft_in: Frames = 4.0
     soft_out: Frames = 6.0
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from gaitwire.demo.climbing import make_climb_scene
 from gaitwire.demo.figures import make_barrel, make_gander, make_stook
+from gaitwire.demo.props import make_apple, make_basket, make_ladder, make_tree
 from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin
 from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
+from gaitwire.demo.throwing import make_throw_scene
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import clear_history
@@ -20,6 +23,10 @@ def build_orchard(workspace: Workspace) -> bool:
     make_pip_scene(workspace, pip, orchard)
     make_tamsin_scene(workspace, tamsin, orchard)
     make_gander_scene(workspace, gander, barrel, stook, orchard)
+    ladder, tree = make_ladder(workspace), make_tree(workspace)
+    make_climb_scene(workspace, tamsin, ladder, tree, orchard)
+    things = {"Basket": make_basket(workspace), "Apple": make_apple(workspace), "Tamsin": tamsin, "Stook": stook}
+    make_throw_scene(workspace, things, orchard)
     make_cart_scene(workspace, handcart, orchard)
     # The demo is where work begins: undo must not take it apart.
     clear_history(workspace.store)

@@ -139,7 +139,11 @@ def _soften_tamsin(bench: Bench, ids: dict[str, str]) -> None:
         soft.bend_with(parts[f"{side} sleeve"], [bones[f"{side} forearm"]])
     soft.bend_with(parts["scarf tail"], [bones["scarf tail 2"], bones["scarf tail 3"]])
     soft.bend_with(parts["plait"], [bones["plait 2"]])
-    Limbs(bench.workspace, bench.puppet_id).add_all()
+    limbs = Limbs(bench.workspace, bench.puppet_id)
+    limbs.add_all()
+    for limb in bench.puppet.limbs:
+        # A little give before a limb is straight, so that no knee snaps.
+        limbs.update(limb.id, {"softness": 0.06, "stretch": 0.04})
 
 
 def make_pip(workspace: Workspace) -> str:

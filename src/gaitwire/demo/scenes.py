@@ -56,7 +56,7 @@ STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
 """Every demo scene's stage; the meadow of the orchard lies at its floor line."""
 
 
-def _set_stage(workspace: Workspace, name: str, frames: int, orchard_id: str) -> Floor:
+def set_stage(workspace: Workspace, name: str, frames: int, orchard_id: str) -> Floor:
     """A scene before the orchard, whose crowns stir a little in the wind."""
     floor = Floor(workspace, make_scene(workspace, name, frames=frames, **STAGE))
     orchard = Performer(workspace, floor, orchard_id, x=640.0, y=640.0)
@@ -80,7 +80,7 @@ def _scaled(track: Track, by: float) -> list[tuple[float, float]]:
 
 def make_cart_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str:
     """A loaded handcart jolts on the spot; the loop closes by itself."""
-    floor = _set_stage(workspace, "The cart jolts", CART_LENGTH, orchard_id)
+    floor = set_stage(workspace, "The cart jolts", CART_LENGTH, orchard_id)
     cart = Performer(workspace, floor, puppet_id, x=600.0, y=656.0, scale=0.94)
     cart.key("cart", {"turn": _JOLT}, "quad-in-out")
     cart.key("crates", {"skew": _scaled(_JOLT, -1.7)}, "quad-in-out")
@@ -109,7 +109,7 @@ def _rider(cart: Performer, who: str, lag: float, size: float) -> None:
 
 def make_pip_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str:
     """Pip hops: squash, stretch, a hang at the top, leaf and stem late."""
-    floor = _set_stage(workspace, "Pip hops", 24, orchard_id)
+    floor = set_stage(workspace, "Pip hops", 24, orchard_id)
     pip = Performer(workspace, floor, puppet_id, x=640.0, y=648.0, scale=0.95)
     pip.key(
         "apple", {"stretch": [(0, 1.0), (3, 0.78), (6, 0.76), (9, 1.2), (13, 1.0), (17, 1.16), (19, 1.0), (21, 0.74)]}
@@ -130,8 +130,8 @@ def make_pip_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str
 
 def make_tamsin_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str:
     """Tamsin breathes and looks about: an idle that never stands dead still."""
-    floor = _set_stage(workspace, "Tamsin waits", 96, orchard_id)
-    tamsin = Performer(workspace, floor, puppet_id, x=600.0, y=650.0, scale=0.8)
+    floor = set_stage(workspace, "Tamsin waits", 96, orchard_id)
+    tamsin = Performer(workspace, floor, puppet_id, x=600.0, y=648.0, scale=0.8)
     breath = [(0, 0.0), (24, 1.0), (48, 0.0), (72, 1.0)]
     tamsin.key("chest", {"turn": _scaled(breath, 1.6), "stretch": [(f, 1 + 0.012 * v) for f, v in breath]})
     tamsin.key("pelvis", {"shift_x": [(0, -2.0), (48, 2.0)], "turn": [(0, -0.5), (48, 0.6)]})
@@ -158,7 +158,7 @@ def make_tamsin_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> 
 
 def make_gander_scene(workspace: Workspace, puppet_id: str, barrel_id: str, stook_id: str, orchard_id: str) -> str:
     """Gander looks about: the neck is led by its pins, the head stays level and comes late."""
-    floor = _set_stage(workspace, "Gander looks about", 72, orchard_id)
+    floor = set_stage(workspace, "Gander looks about", 72, orchard_id)
     Performer(workspace, floor, stook_id, x=930.0, y=648.0, scale=0.62)
     Performer(workspace, floor, barrel_id, x=1070.0, y=656.0, scale=0.5)
     gander = Performer(workspace, floor, puppet_id, x=500.0, y=652.0, scale=0.34)

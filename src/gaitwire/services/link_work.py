@@ -73,6 +73,18 @@ class LinkWork(Posing):
             edit.put("plants", made)
         return [p.id for p in made]
 
+    def put_plant(self, plant: Plant) -> None:
+        """Store a plant with places and times of its own."""
+        self._refuse_meeting(plant)
+        with self.edit("plant") as edit:
+            edit.put("plants", [plant])
+
+    def _refuse_meeting(self, plant: Plant) -> None:
+        """Raise InvalidInputError where a limb would be planted twice at a time."""
+        others = (p for p in self._plants((plant.instance_id, plant.limb_id)) if p.id != plant.id)
+        if any(p.start <= plant.stop and plant.start <= p.stop for p in others):
+            raise InvalidInputError("This limb is planted elsewhere then.", "Make that plant shorter first.")
+
     def lift(self, limbs: Sequence[Node], frame: float) -> int:
         """Let planted limbs go from a frame on; they go on from how they stand. How many were planted."""
         with self.edit("lift") as edit:
@@ -131,9 +143,7 @@ class LinkWork(Posing):
         """Move a plant's spot, or its ends in time; raises InvalidInputError where it would meet another."""
         with self.edit("set a plant") as edit:
             made = revised(self._found(self.scene.plants, plant_id), values)
-            others = self._plants((made.instance_id, made.limb_id))
-            if any(p.id != made.id and p.start <= made.stop and made.start <= p.stop for p in others):
-                raise InvalidInputError("This limb is planted elsewhere then.", "Make that plant shorter first.")
+            self._refuse_meeting(made)
             edit.put("plants", [made])
 
     def hitch(self, nodes: Sequence[Node], frame: float, carrier: Node | None, arc: bool = False) -> list[str]:

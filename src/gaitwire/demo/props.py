@@ -1,0 +1,69 @@
+"""The demo's things: a ladder, an old apple tree, a basket, an apple."""
+
+from __future__ import annotations
+
+from gaitwire.demo.rigging import Joint, bring_in, rig
+from gaitwire.services.workspace import Workspace
+
+RUNGS = 13
+
+
+def rung_place(number: int) -> tuple[float, float]:
+    """The middle of a rung in the ladder's own drawing; the lowest is number 1."""
+    return 81.0 + 10.55 * (number - 1), 559.0 - 44.0 * (number - 1)
+
+
+def make_ladder(workspace: Workspace) -> str:
+    """A ladder whose rungs are bones, to be stood on; the puppet's id."""
+    bench = bring_in(workspace, "ladder.svg", "Ladder")
+    foot = (70.0, 604.0)
+    rig(
+        bench,
+        [
+            Joint("near rail", None, foot, (190, 4)),
+            Joint("far rail", "near rail", foot),
+            *(Joint(f"rung {n}", "near rail", rung_place(n)) for n in range(1, RUNGS + 1)),
+        ],
+    )
+    bench.set_base(*foot)
+    return bench.puppet_id
+
+
+def make_tree(workspace: Workspace) -> str:
+    """An old apple tree with a stout branch; the puppet's id."""
+    bench = bring_in(workspace, "tree.svg", "Apple tree")
+    rig(
+        bench,
+        [
+            Joint("trunk", None, (508, 690), (480, 300)),
+            Joint("branch", "trunk", (486, 286), (60, 244)),
+            Joint("crown", "trunk", (470, 250), (470, 60)),
+            Joint("crown back", "crown", (460, 240)),
+            Joint("crown apples", "crown", (470, 190)),
+        ],
+    )
+    bench.set_base(508, 690)
+    return bench.puppet_id
+
+
+def make_basket(workspace: Workspace) -> str:
+    """A basket that hangs from its handle; the puppet's id."""
+    bench = bring_in(workspace, "basket.svg", "Basket")
+    rig(
+        bench,
+        [
+            Joint("handle back", None, (80, 34), (80, 186), "load"),
+            Joint("weave", "handle back", (80, 100)),
+            Joint("fruit", "weave", (80, 100)),
+        ],
+    )
+    bench.set_base(80, 186)
+    return bench.puppet_id
+
+
+def make_apple(workspace: Workspace) -> str:
+    """An apple to be thrown; the puppet's id."""
+    bench = bring_in(workspace, "apple.svg", "Apple")
+    rig(bench, [Joint("apple", None, (30, 40))])
+    bench.set_base(30, 40)
+    return bench.puppet_id
