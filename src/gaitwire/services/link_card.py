@@ -27,7 +27,9 @@ class LimbRow(NamedTuple):
     planted: bool
     solved: bool
     plants: tuple[tuple[Plant, str], ...]
-    """Its plants, with the name of what each is on."""
+    """Its plant here, or those before and after, with the name of what each is on."""
+    many: int
+    """How many plants it has in all."""
 
 
 class LinkCard(NamedTuple):
@@ -55,10 +57,10 @@ def link_card(floor: Floor, nodes: Sequence[Node], frame: float) -> LinkCard:
         plants = [p for p in scene.plants if (p.instance_id, p.limb_id) == node]
         mix = floor.values_at(np.array([frame])).get((*node, "mix"))
         planted = any(p.start - TIME <= frame <= p.stop + TIME for p in plants)
-        named_plants = tuple((p, named(p.carrier_instance, p.carrier_id) or "the ground") for p in plants)
-        limbs.append(
-            LimbRow(node, owner_name(scene, cast, node), planted, bool(mix is not None and mix[0] > 0.5), named_plants)
-        )
+        near = [p for p in plants if p.start - TIME <= frame <= p.stop + TIME] or _nearest(plants, frame)
+        lie_on = tuple((p, named(p.carrier_instance, p.carrier_id) or "the ground") for p in near)
+        solved = mix is not None and bool(mix[0] > 0.5)
+        limbs.append(LimbRow(node, owner_name(scene, cast, node), planted, solved, lie_on, len(plants)))
     hitches = [
         (h, named(h.carrier_instance, h.carrier_id) or ("flies" if h.arc else "let go"))
         for h in scene.hitches
@@ -68,6 +70,12 @@ def link_card(floor: Floor, nodes: Sequence[Node], frame: float) -> LinkCard:
     bearings = [(b, named(b.instance_id, b.owner_id) or "its root") for b in scene.bearings if b.instance_id in whose]
     bears = len(nodes) == 1 and floor.owner_kind(*nodes[0]) == "bone"
     return LinkCard(limbs, hitches, bearings, bears)
+
+
+def _nearest(plants: Sequence[Plant], frame: float) -> list[Plant]:
+    """The plant before a frame and the one after it, where there are such."""
+    before = [p for p in plants if p.stop < frame][-1:]
+    return before + [p for p in plants if p.start > frame][:1]
 
 
 def limb_value_rows(floor: Floor, node: Node, frame: float) -> list[ValueRow]:

@@ -9,6 +9,9 @@ import numpy as np
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.notes.note import Note, Stage
 
+_LOW = 0.1
+"""Share of a puppet's height within which a foot counts as on the ground."""
+
 
 def head(stage: Stage) -> Iterator[Note]:
     """For every puppet with a head and two feet that pass each other: the head's highest and lowest frame."""
@@ -20,9 +23,14 @@ def head(stage: Stage) -> Iterator[Note]:
             continue
         apart = feet[0].real - feet[1].real
         passings, contacts = _crossings(apart, stage.compiled.scene.loop)
+        # Feet that step on the ground, not up a ladder or through the air.
+        deep = np.maximum(feet[0].imag, feet[1].imag)
+        height = stage.point(instance, top.id, 0j).imag
+        room = _LOW * float((deep - height).max())
+        contacts = [c for c in contacts if deep[c] > deep.max() - room]
+        passings = [p for p in passings if deep[p] > deep.max() - room]
         if not passings or not contacts:
             continue
-        height = stage.point(instance, top.id, 0j).imag
         high, low = int(height.argmin()), int(height.argmax())
         said = (
             f"The head is highest on {_against(high, passings, 'passing')},"

@@ -4,8 +4,7 @@ import { svg } from "./stage.js";
 
 export function installLinks({ base, stage, player, live, nodes, plants, choose, drop }) {
   let picking = null, held = null;
-  const root = svg("g", { class: "footprints" });
-  stage.overlay.prepend(root);
+  const root = svg("g", { class: "footprints" }, stage.overlay); // over the bones: their soles are thin lines
   const here = (more = {}) => ({ frame: player.frame, nodes: JSON.stringify(nodes()), ...more });
 
   // ── footprints ──
