@@ -79,3 +79,51 @@ def test_it_is_finite_for_any_lengths_and_targets():
         pose = solve_chain(lengths, *where, bend=int(random.choice([-1, 1])), stretch=0.1, softness=0.2)
         assert np.isfinite(pose.directions).all()
         assert np.isfinite(pose.stretch).all()
+
+
+@pytest.mark.parametrize("count", range(2, 9))
+def test_fifteen_hundred_chains_of_each_kind_whose_lengths_change_reach_or_say_by_how_much_not(count):
+    """Ten thousand in all: lengths from nothing to long, targets from the root to far out of reach."""
+    random = np.random.default_rng(40 + count)
+    frames = 1500
+    lengths = random.uniform(0, 80, (count, frames)) * (random.random((count, frames)) > 0.06)
+    lengths[:, ::3] = random.uniform(40, 80, (count, 500))
+    distance = lengths.sum(axis=0) * random.choice([0.0, 0.3, 0.6, 0.9, 0.999, 1.0, 1.001, 1.5], frames)
+    aim = random.uniform(-np.pi, np.pi, frames)
+    dx, dy = distance * np.cos(aim), distance * np.sin(aim)
+    pose = solve_chain(lengths, dx, dy, bend=int(random.choice([-1, 1])))
+    assert np.isfinite(pose.directions).all()
+    x, y = tips_of_each(lengths, pose)
+    off = np.hypot(x - dx, y - dy)
+    assert np.abs(off - pose.miss).max() < 1e-6
+    # Nearer, or with bones of very unlike lengths, joints that all bend alike may open again: then it says so.
+    longest, others = lengths.sum(axis=0), 2 * lengths.max(axis=0) - lengths.sum(axis=0)
+    even = (lengths >= lengths.max(axis=0) / 3).all(axis=0)
+    within = even & (distance <= longest) & (distance >= np.maximum(others, 0.6 * longest))
+    assert within.sum() > 30 and off[within].max() < 0.01
+
+
+def tips_of_each(lengths, pose):
+    angles, steps = np.radians(pose.directions), lengths * pose.stretch
+    return (steps * np.cos(angles)).sum(axis=0), (steps * np.sin(angles)).sum(axis=0)
+
+
+def test_directions_move_smoothly_with_a_target_that_goes_round_within_reach():
+    turn = np.linspace(0, 2 * np.pi, 2001)
+    for lengths in ([60.0, 50.0], [40.0, 30.0, 35.0], [20.0] * 6):
+        away = sum(lengths) * (0.7 + 0.25 * np.sin(3 * turn))
+        pose = solve_chain(np.array(lengths), away * np.cos(turn), away * np.sin(turn))
+        steps = (np.diff(pose.directions, axis=1) + 180) % 360 - 180
+        assert np.abs(steps).max() < 1.5
+
+
+def test_a_soft_end_bounds_the_joints_speed_which_is_endless_without_it():
+    """A tip pulled at a steady pace to straight: the bend of two equal bones goes as the root of what is left."""
+    distance = np.linspace(110, 130, 4001)
+    speed = {}
+    for softness in (0.0, 0.02, 0.06):
+        pose = solve_chain(np.array([60.0, 60.0]), distance, np.zeros(4001), softness=softness, stretch=0.1)
+        assert pose.miss.max() < 1e-9
+        speed[softness] = np.abs(np.diff(pose.bend)).max() / (distance[1] - distance[0])
+    assert speed[0.0] > 60  # degrees a pixel, and more the finer it is looked at
+    assert speed[0.02] < 6 and speed[0.06] < 4, speed

@@ -143,7 +143,7 @@ def _soften_tamsin(bench: Bench, ids: dict[str, str]) -> None:
     limbs.add_all()
     for limb in bench.puppet.limbs:
         # A little give before a limb is straight, so that no knee snaps.
-        limbs.update(limb.id, {"softness": 0.06, "stretch": 0.04})
+        limbs.update(limb.id, {"softness": 0.02, "stretch": 0.03})
 
 
 def make_pip(workspace: Workspace) -> str:

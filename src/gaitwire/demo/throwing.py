@@ -32,8 +32,8 @@ _GRIPS = (
 _BODY = (
     # frame, then the pelvis' place, then how pelvis, chest, neck and face lean
     (0, (396, 484), (0, 0, 0, 0)), (8, (388, 483), (-3, -6, -4, 4)), (16, (372, 512), (36, 66, 50, 40)),
-    (22, (370, 510), (35, 64, 48, 38)), (32, (398, 488), (2, -4, -2, -4)), (42, (448, 497), (5, 2, 0, -2)),
-    (48, (490, 482), (5, 3, 0, -2)), (54, (528, 500), (7, 4, 0, 0)), (64, (566, 486), (4, 0, 0, 0)),
+    (22, (370, 510), (35, 64, 48, 38)), (32, (398, 490), (2, -4, -2, -4)), (42, (446, 500), (5, 2, 0, -2)),
+    (48, (488, 487), (5, 3, 0, -2)), (54, (526, 503), (7, 4, 0, 0)), (64, (566, 486), (4, 0, 0, 0)),
     (72, (552, 512), (34, 62, 46, 38)), (80, (552, 516), (38, 70, 50, 38)), (90, (558, 493), (-8, -18, -6, -2)),
     (97, (590, 492), (8, 16, 8, 2)), (104, (606, 488), (14, 26, 14, -2)), (116, (584, 485), (0, -2, 0, -6)),
     (126, (584, 483), (-2, -4, 2, -2)),
@@ -66,7 +66,12 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     for limb, x, start, stop in _STEPS:
         tamsin.hold(limb, start, stop, (x, _ANKLE))
     for limb, middle, start, stop in _LIFTS:
-        for frame, thigh, shin in ((start, 0.0, 0.0), (middle, -30.0, 34.0), (stop, 0.0, 0.0)):
+        for frame, thigh, shin in (
+            (start, 8.0, 16.0),
+            (middle, -26.0, 30.0),
+            (stop - 2, -26.0, -2.0),
+            (stop, -18.0, -6.0),
+        ):
             tamsin.lean(frame, {f"{limb} thigh": thigh, f"{limb} shin": shin})
     for x, y, angle, start, stop in _GRIPS:
         tamsin.hold("near arm", start, stop, (x, y), angle, soft=(9.0, 6.0))

@@ -13,6 +13,7 @@ from typing import Any
 from gaitwire.measure.core import core_figures, growth
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.pages import long_scene_figures, page_figures
+from gaitwire.measure.planted import planted_drag_figures
 from gaitwire.measure.sending import export_png_fps
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.services.workspace import Workspace
@@ -25,6 +26,7 @@ GOALS = {
     "bake_realtime_ratio": "at least 100",
     "pin_drag_300_ms.p95": "at most 5",
     "pin_drag_1000_ms.p95": "at most 12",
+    "planted_drag_ms.p95": "at most 6",
     "import_300_paths_s": "at most 2",
     "drag_ms.p95": "at most 16.7",
     "stage_fps": "at least 30",
@@ -67,6 +69,8 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
         found["growth"][name] = growth(found, _with_scene(doubled, core_figures))
     say("soft parts and art in")
     found |= _in_passing_store(pin_drag_figures)
+    say("a body dragged while hands and feet hold")
+    found |= _in_passing_store(planted_drag_figures)
     found["import_300_paths_s"] = _in_passing_store(import_seconds)
     say("export: PNG at 1280x720 with two worker processes")
     found["export_png_fps"] = _with_scene(load, export_png_fps)

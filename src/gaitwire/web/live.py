@@ -171,7 +171,7 @@ def encode(head: dict[str, Any], frames: Frames | None) -> bytes:
     return struct.pack("<I", len(text)) + text + (pack(frames) if frames is not None else b"")
 
 
-def _reply(session: Session, text: str) -> bytes:
+def reply(session: Session, text: str) -> bytes:
     """The answer to one message; a bad one is answered with what is wrong."""
     try:
         return encode(*session.answer(Message.model_validate_json(text)))
@@ -189,6 +189,6 @@ async def live(socket: WebSocket, kind: str, document_id: str) -> None:
     try:
         while True:
             text = await socket.receive_text()
-            await socket.send_bytes(await run_in_threadpool(_reply, session, text))
+            await socket.send_bytes(await run_in_threadpool(reply, session, text))
     except WebSocketDisconnect:
         return

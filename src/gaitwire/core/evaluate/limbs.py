@@ -7,7 +7,7 @@ lack there can be given back over the frames beside it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,7 +25,7 @@ TURN, SHIFT_X, SHIFT_Y, STRETCH, WIDEN, SKEW, KEEP = range(len(NODE_PROPERTIES))
 MIX, TIP_X, TIP_Y, ROLL = range(len(LIMB_PROPERTIES))
 """Columns of the tables of nodes and of limbs."""
 
-_STRETCHINGS = 12
+_STRETCHINGS = 6
 """Rounds in which a stretched chain is brought to its target; each leaves a small share of what was left."""
 
 
@@ -88,21 +88,33 @@ def _places(skeleton: Skeleton, values: FloatArray, nodes: IntArray) -> np.ndarr
     )
 
 
-def links_at(plan: LimbPlan, skeleton: Skeleton, values: FloatArray, factor: FloatArray) -> np.ndarray:
-    """From each joint of the chain to the next (n, F), complex, as they lie while nothing is turned."""
-    chain = plan.chain
-    after = plan.nodes[1:]
-    count = values.shape[-1]
-    ahead = np.full((len(chain), count), plan.end, complex)
-    ahead[: len(after)] = _places(skeleton, values, after)
-    own = values[chain]
-    if at_rest(own) and (factor == 1).all():
-        return ahead
-    stretch = values[chain, STRETCH] * factor
-    across = values[chain, WIDEN] * stretch ** -values[chain, KEEP]
-    matrix = affine.bone_matrix(0.0, 0.0, 0.0, values[chain, SKEW], stretch, across, skeleton.angle[chain, None])
-    x, y = affine.apply_linear(matrix, ahead.real, ahead.imag)
-    return np.asarray(x + 1j * y)
+class Links:
+    """From each joint of a chain to the next (n, F), complex, as they lie while nothing is turned.
+
+    Of a link in its bone's own axes, what lies along the bone grows with its stretch; what lies across
+    it grows with its width, which shrinks as much as the bone keeps of its area.
+    """
+
+    def __init__(self, plan: LimbPlan, skeleton: Skeleton, values: FloatArray) -> None:
+        chain = plan.chain
+        after = plan.nodes[1:]
+        ahead = np.full((len(chain), values.shape[-1]), plan.end, complex)
+        ahead[: len(after)] = _places(skeleton, values, after)
+        self._axis = np.exp(1j * np.radians(skeleton.angle[chain]))[:, None]
+        own = ahead * np.conj(self._axis)
+        self._keep = values[chain, KEEP]
+        if at_rest(values[chain]):
+            self._along, self._slid, self._across = own.real, 0.0, own.imag
+        else:
+            stretch = values[chain, STRETCH]
+            self._along = own.real * stretch
+            self._slid = self._along * np.tan(np.radians(values[chain, SKEW]))
+            self._across = own.imag * values[chain, WIDEN] * stretch**-self._keep
+
+    def at(self, factor: FloatArray) -> np.ndarray:
+        """The links with all bones longer by a factor (F,)."""
+        across = factor * self._slid + self._across * factor**-self._keep
+        return np.asarray(self._axis * (factor * self._along + 1j * across))
 
 
 def solve(
@@ -121,12 +133,13 @@ def solve(
     inside = affine.apply(affine.invert(above), target.real, target.imag)
     away = inside[0] + 1j * inside[1] - _places(skeleton, values, plan.chain[:1])[0]
     one = np.ones(values.shape[-1])
-    links = links_at(plan, skeleton, values, one)
+    chain = Links(plan, skeleton, values)
+    links = chain.at(one)
     limb = plan.limb
     pose = solve_chain(np.abs(links), away.real, away.imag, limb.bend, limb.stretch, limb.softness)
     directions, factor = pose.directions, pose.stretch
     if (factor > 1).any():
-        links, factor = _stretched(lambda f: links_at(plan, skeleton, values, f), factor, pose.bend, away, limb)
+        links, factor = _stretched(chain, factor, pose.bend, away, limb)
         aim = np.degrees(np.angle(away) - np.angle(chord(np.abs(links), np.radians(pose.bend))))
         directions = aim + np.arange(len(links))[:, None] * pose.bend
     sums = directions - np.degrees(np.angle(links))
@@ -139,15 +152,15 @@ def solve(
 
 
 def _stretched(
-    links: Callable[[FloatArray], np.ndarray], factor: FloatArray, bend: FloatArray, away: np.ndarray, limb: Limb
+    chain: Links, factor: FloatArray, bend: FloatArray, away: np.ndarray, limb: Limb
 ) -> tuple[np.ndarray, FloatArray]:
     """Links stretched along their bones until the chain spans its target, or as far as it may."""
     distance, angle = np.abs(away), np.radians(bend)
     most = np.where(factor > 1, 1 + limb.stretch, 1.0)
     for _ in range(_STRETCHINGS):
-        span = np.abs(chord(np.abs(links(factor)), angle))
+        span = np.abs(chord(np.abs(chain.at(factor)), angle))
         factor = np.clip(factor * distance / np.maximum(span, LENGTH), 1.0, most)
-    return links(factor), factor
+    return chain.at(factor), factor
 
 
 def tip_held(

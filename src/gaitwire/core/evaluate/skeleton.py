@@ -46,6 +46,7 @@ class Skeleton:
     low: FloatArray
     high: FloatArray
     limb: IntArray  # nodes that keep their stretch and skew to themselves
+    in_limb: np.ndarray  # (N,) whether a node is one of those
     levels: tuple[tuple[IntArray, IntArray], ...]  # (nodes, their parents), the roots left out
     roots: IntArray
 
@@ -77,6 +78,7 @@ def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
         low=np.array([n.low for n in nodes]),
         high=np.array([n.high for n in nodes]),
         limb=np.flatnonzero([n.limb for n in nodes]),
+        in_limb=np.array([n.limb for n in nodes], bool),
         levels=tuple(levels),
         roots=np.flatnonzero(parent < 0),
     )
@@ -195,7 +197,7 @@ class Laying:
 
     def _pass_on(self, nodes: IntArray, above: FloatArray) -> None:
         turned = self.local[:, nodes]
-        limbs = np.isin(nodes, self.skeleton.limb)
+        limbs = self.skeleton.in_limb[nodes]
         if limbs.any():
             turned[:4, limbs] = _turn_alone(self.values[nodes[limbs], _TURN])
         self.passed[:, nodes] = affine.compose(above, turned)

@@ -11,8 +11,8 @@ from gaitwire.core.notes.note import Note, Stage, runs
 STRAIGHT = 25.0
 """Degrees of bend up to which a limb counts as nearly straight."""
 
-ALLOWED = 10.0
-"""Degrees a frame, each frame: beyond it the joint is seen to snap."""
+ALLOWED = 16.0
+"""Degrees a frame, each frame: a knee that swings through in six frames stays below (*common practice*)."""
 
 
 def pops(stage: Stage) -> Iterator[Note]:

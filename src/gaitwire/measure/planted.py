@@ -1,0 +1,34 @@
+"""A body dragged while hands and feet hold: what one move takes on the server."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+from gaitwire.demo.puppets import make_tamsin
+from gaitwire.measure.core import percentiles, timed
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.workspace import Workspace
+from gaitwire.web.live import Session, reply
+
+_MOVES = 200
+
+
+def planted_drag_figures(workspace: Workspace) -> dict[str, Any]:
+    """Milliseconds from a drag's message to the packed frame: Tamsin's pelvis, both hands and feet planted."""
+    tamsin = make_tamsin(workspace)
+    floor = Floor(workspace, make_scene(workspace, "Planted", frames=48, loop=False, ground=648.0))
+    who = floor.add_puppet(tamsin, x=600.0, y=648.0, scale=0.8)
+    puppet = workspace.puppet(tamsin)
+    floor.plant([(who, limb.id) for limb in puppet.limbs], 0.0)
+    pelvis = next(b.id for b in puppet.bones if b.name == "pelvis")
+    session = Session(workspace, "scene", floor.scene_id)
+
+    def move(n: int) -> bytes:
+        x, y = 600 + 18 * math.sin(n / 9), 430 + 14 * math.cos(n / 7)
+        message = {"kind": "pose", "gesture": "shift", "x": x, "y": y, "from_x": 600, "from_y": 430, "frame": 12}
+        return reply(session, json.dumps({**message, "nodes": [[who, pelvis]], "began": 1}))
+
+    times = [timed(lambda n=n: move(n)) for n in range(_MOVES)][10:]  # type: ignore[misc]
+    return {"planted_drag_ms": {**percentiles(times), "planted": len(puppet.limbs), "bones": len(puppet.bones)}}
