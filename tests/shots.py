@@ -115,6 +115,25 @@ def floor_curves(page: Page, at) -> None:
     page.keyboard.press("g")
 
 
+def floor_holding(page: Page, at) -> None:
+    """Tamsin on the ladder: what holds her, as bars and spots."""
+    page.goto(at("floor", "scene", "Tamsin climbs"))
+    ready(page)
+    for limb in ("Near arm", "Near leg"):
+        page.get_by_role("button", name=f"Unfold {limb}").click()
+    page.get_by_role("group", name="Wire of near leg, tip", exact=True).locator(".pick").click()
+    page.evaluate("window.gaitwire.player.seek(54)")
+    page.get_by_role("button", name="bones", exact=True).click()
+
+
+def floor_notes(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "An apple for Stook"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(97)")
+    page.keyboard.press("z")
+    page.wait_for_selector("[data-note]")
+
+
 def floor_playing(page: Page, at) -> None:
     page.goto(at("floor", "scene", "The cart jolts"))
     ready(page)
@@ -154,7 +173,8 @@ def ready(page: Page) -> None:
 VIEWS = {
     "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
     "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
-    "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-playing": floor_playing,
+    "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
+    "floor-playing": floor_playing,
     "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 

@@ -166,4 +166,4 @@ def test_keys_of_the_root_move_the_bearing():
 
 
 def test_a_puppet_that_is_not_linked_is_evaluated_as_ever():
-    assert compiled(SWAY, [], walker=WALKER).troupes[0].stretches == ()
+    assert compiled(SWAY, [], walker=WALKER).troupes[0].layers == ()

@@ -50,7 +50,7 @@ def lie_along(laying: Laying, path: Sequence[int], above: FloatArray) -> dict[in
     """Matrices (6, F) of the nodes of a path by their keys alone."""
     found: dict[int, FloatArray] = {}
     for node in path:  # what they pass on is laid over when the body is laid for good
-        laying.lay(node, (), laying.above(node) if found else above)
+        laying.lay(np.array([node]), (), (laying.above(node) if found else above)[:, None])
         found[node] = laying.world[:, node].copy()
     return found
 

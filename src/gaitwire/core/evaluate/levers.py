@@ -90,8 +90,8 @@ def _held(standing: Standing, node: int) -> Grip | None:
 def solved_limb(standing: Standing, node: int) -> LimbPlan | None:
     """The limb that is solved from its tip on the frame and has a node in it, its tip bone included."""
     bearing = bearing_at(standing)
-    for stretch in standing.troupe.stretches:
-        for plan in stretch.limbs if stretch.member == standing.member else ():
+    for section in standing.troupe.sections:
+        for plan in section.limbs if section.member == standing.member else ():
             nodes = plan.nodes.tolist()
             if node not in nodes or (bearing is not None and bearing.bone in nodes):
                 continue

@@ -20,17 +20,15 @@ from gaitwire.core.evaluate.limbs import (
     TURN,
     LimbPlan,
     Release,
-    Spots,
     blended,
     fading,
     is_planted,
     nearest,
     smooth,
-    solve,
-    tip_held,
 )
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
-from gaitwire.core.evaluate.troupe import Stretch, Troupe
+from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
+from gaitwire.core.evaluate.troupe import Layer, Section, Troupe
 from gaitwire.core.evaluate.values import Overrides, limb_values, node_values, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.sample import sample
@@ -55,12 +53,12 @@ def pose(
     anchors: Anchors | None = None,
 ) -> list[Posed]:  # fmt: skip
     """The members at the frames (F,); with only the first bearings of each, if anchors say of which."""
-    if not troupe.stretches:
+    if not troupe.layers:
         return [_alone(member, frames, overrides, blocking) for member in troupe.members]
     known = anchors_of(troupe) if anchors is None else anchors
     staging = _Staging(troupe, frames, overrides, blocking, known)
-    for stretch in troupe.stretches:
-        staging.lay(stretch)
+    for layer in troupe.layers:
+        staging.lay(layer)
     return [staging.posed(n) for n in range(len(troupe.members))]
 
 
@@ -80,8 +78,8 @@ def anchors_of(troupe: Troupe) -> Anchors:
     every = sorted((p.bearing.time, n, k) for n, plans in enumerate(troupe.bearings) for k, p in enumerate(plans))
     for time, member, k in every:
         staging = _Staging(troupe, np.array([time]), None, False, found)
-        for stretch in troupe.stretches:
-            staging.lay(stretch)
+        for layer in troupe.layers:
+            staging.lay(layer)
         plans = troupe.bearings[member]
         bones = {plans[k].bone} | ({plans[k - 1].bone} if k else set())
         nodes = [n for i in staging.limbs_of(member) if bones & set(i.nodes.tolist()) for n in i.nodes.tolist()]
@@ -113,26 +111,32 @@ class _Staging:
 
     def limbs_of(self, member: int) -> list[LimbPlan]:
         """The limbs of a member that are solved on some frame."""
-        return [plan for s in self.troupe.stretches if s.member == member for plan in s.limbs]
+        return [plan for s in self.troupe.sections if s.member == member for plan in s.limbs]
 
     def posed(self, member: int) -> Posed:
         """A member on the frames that were asked for."""
         at, laying = slice(self.count), self.layings[member]
         return Posed(self.times[member][at], self.sampled[member][:, at], laying.values[..., at], laying.world[..., at])
 
-    def lay(self, stretch: Stretch) -> None:
-        """Lay one stretch; all that it needs has been laid."""
-        laying = self.layings[stretch.member]
-        above = laying.above(stretch.root)
-        if stretch.hitches:
-            carriers = [(h, self._carrier(h.id)) for h in stretch.hitches]
-            above = carried(above, laying.pivot(stretch.root), carriers, self.raw, self.columns, self.air)
-        plans = self.troupe.bearings[stretch.member]
-        if stretch.root == 0 and plans:
-            above = borne(laying, above, plans, self.anchors[stretch.member], self.raw, self.columns)
-        for plan in stretch.limbs:
-            self._bend(stretch.member, plan, above)
-        laying.lay(stretch.root, stretch.levels, above)
+    def lay(self, layer: Layer) -> None:
+        """Lay the sections of one layer; all that they need has been laid."""
+        above = [self._above(section) for section in layer.sections]
+        for group, places in zip(layer.groups, layer.places, strict=True):
+            self._bend(group, [above[n] for n in places])
+        for member, own, roots, levels in layer.levels:
+            self.layings[member].lay(roots, levels, np.stack([above[n] for n in own], axis=1))
+
+    def _above(self, section: Section) -> FloatArray:
+        """What a section's root hangs from (6, F): by birth, by its hitches, as the body is borne."""
+        laying = self.layings[section.member]
+        above = laying.above(section.root)
+        if section.hitches:
+            carriers = [(h, self._carrier(h.id)) for h in section.hitches]
+            above = carried(above, laying.pivot(section.root), carriers, self.raw, self.columns, self.air)
+        plans = self.troupe.bearings[section.member]
+        if section.root == 0 and plans:
+            above = borne(laying, above, plans, self.anchors[section.member], self.raw, self.columns)
+        return above
 
     def _carrier(self, link_id: str) -> Carrier | None:
         ref = self.troupe.carriers.get(link_id)
@@ -178,52 +182,76 @@ class _Staging:
             found.append((limb, borne_by, after))
         return found
 
-    def _bend(self, member: int, plan: LimbPlan, above: FloatArray) -> None:
-        """Turn a limb's bones as its plants and its mix ask."""
-        laying, times, loop = self.layings[member], self.times[member], self.troupe.loop
-        own, after = next(((b, a) for limb, b, a in self._borne_by[member] if limb is plan), (None, []))
-        free = np.ones(len(times), bool) if own is None else ~own
-        controls = self.limbs[member][plan.row]
-        holds = [is_planted(p, times, loop) & free for p in plan.plants]
-        base = _rows(laying.values, plan, np.ones(len(times)))
-        mix = controls[MIX] * free
+    def _bend(self, group: LimbGroup, above: Sequence[FloatArray]) -> None:
+        """Turn the bones of limbs as their plants and their mixes ask."""
+        values = [self.layings[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
+        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1))
+        holding = [self._holding(m, p) for m, p in zip(group.members, group.plans, strict=True)]
+        base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
+        mix = np.concatenate([h.mix for h in holding])
         if mix.any():
-            target = plan.stands + controls[TIP_X] + 1j * controls[TIP_Y]
-            solved = solve(plan, laying.skeleton, laying.values, above, target, None)
-            there = np.concatenate([solved.turns, solved.stretch[None]])
+            there = solver.solve(np.concatenate([h.tip for h in holding]), None)
             base = base + nearest(there - base) * mix
         planted = base
-        if any(h.any() for h in holds):
-            spots = self._spots(plan, holds, controls)
-            end, held = tip_held(plan, laying, above, spots, controls[ROLL])
-            solved = solve(plan, laying.skeleton, laying.values, above, end, held)
-            planted = np.concatenate([solved.turns, solved.stretch[None]])
-        releases = [r for r in after if (self.raw >= r.time).any()]
-        rows = blended(plan, base, planted, holds, times, loop, self.columns, releases)
-        laying.bend(plan.nodes, rows[:-1], plan.chain, rows[-1])
+        if any(held.any() for h in holding for held in h.holds):
+            planted = solver.solve(*solver.held_at(_side_by_side([self._spots(h) for h in holding])))
+        count = len(self.raw)
+        for n, (member, plan, own) in enumerate(zip(group.members, group.plans, holding, strict=True)):
+            at = slice(n * count, (n + 1) * count)
+            releases = [r for r in own.releases if (self.raw >= r.time).any()]
+            times = self.times[member]
+            rows = blended(
+                plan, base[:, at], planted[:, at], own.holds, times, self.troupe.loop, self.columns, releases
+            )
+            self.layings[member].bend(plan.nodes, rows[:-1], plan.chain, rows[-1])
 
-    def _spots(self, plan: LimbPlan, holds: Sequence[np.ndarray], controls: FloatArray) -> Spots:
+    def _holding(self, member: int, plan: LimbPlan) -> _Holding:
+        own, after = next(((b, a) for limb, b, a in self._borne_by[member] if limb is plan), (None, []))
+        times, controls = self.times[member], self.limbs[member][plan.row]
+        free = np.ones(len(times), bool) if own is None else ~own
+        holds = [is_planted(p, times, self.troupe.loop) & free for p in plan.plants]
+        tip = plan.stands + controls[TIP_X] + 1j * controls[TIP_Y]
+        return _Holding(plan, controls, holds, controls[MIX] * free, tip, after)
+
+    def _spots(self, own: _Holding) -> Spots:
         """Where a limb's plants hold its tip, from frame to frame; where none does, the place means nothing."""
         count = len(self.raw)
-        place = np.tile(np.array([[plan.stands.real], [plan.stands.imag]]), count)
+        place = np.full(count, own.plan.stands)
         carrier_x = np.ones(count, complex)
-        angle, pitch = np.zeros(count), np.zeros(count)
-        for plant, held in zip(plan.plants, holds, strict=True):
-            x, y = plant.x + controls[TIP_X, held], plant.y + controls[TIP_Y, held]
+        angle, rolled = np.zeros(count), np.zeros(count)
+        for plant, held in zip(own.plan.plants, own.holds, strict=True):
+            if not held.any():
+                continue
+            x, y = plant.x + own.controls[TIP_X, held], plant.y + own.controls[TIP_Y, held]
             ref = self.troupe.carriers.get(plant.id)
             if ref is not None:
                 matrix = self.layings[ref[0]].world[:, ref[1]][:, held]
                 x, y = affine.apply(matrix, x, y)
                 along = matrix[0] + 1j * matrix[1]
                 carrier_x[held] = along / np.maximum(np.abs(along), LENGTH)
-            place[:, held] = x, y
-            angle[held], pitch[held] = plant.angle, plant.pitch
-        return Spots(place[0], place[1], carrier_x, angle, pitch)
+            place[held] = x + 1j * y
+            angle[held], rolled[held] = plant.angle, plant.pitch + own.controls[ROLL, held]
+        return Spots(place, carrier_x, angle, rolled)
 
 
-def _rows(values: FloatArray, plan: LimbPlan, factor: FloatArray) -> FloatArray:
-    """Turns of a limb's nodes and, last, the factor on its length."""
-    return np.concatenate([values[plan.nodes, TURN], factor[None]])
+@dataclass(frozen=True)
+class _Holding:
+    """What holds a limb on the frames (F,): its plants, its mix, and what it gives way to after carrying the body."""
+
+    plan: LimbPlan
+    controls: FloatArray
+    holds: list[np.ndarray]
+    mix: FloatArray
+    tip: np.ndarray  # complex: where the mix has it
+    releases: list[Release]
+
+
+def _side_by_side(spots: Sequence[Spots]) -> Spots:
+    """Spots of several limbs, one after the other."""
+    if len(spots) == 1:
+        return spots[0]
+    rows = zip(*((s.place, s.carried, s.angle, s.rolled) for s in spots), strict=True)
+    return Spots(*(np.concatenate(row) for row in rows))
 
 
 def _released(turns: FloatArray, times: FloatArray, release: Release) -> FloatArray:
@@ -245,8 +273,8 @@ def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
                 found |= {hitch.time - 1.0} if hitch.arc else set()
             thrown = hitch.arc and hitch.time <= last + TIME
     asked = np.concatenate([times, sorted(found)])
-    for stretch in troupe.stretches:
-        for plan in stretch.limbs:
+    for section in troupe.sections:
+        for plan in section.limbs:
             for plant in plan.plants:
                 for end, share in zip((plant.start, plant.stop), fading(plant, asked, troupe.loop), strict=True):
                     if share is not None:

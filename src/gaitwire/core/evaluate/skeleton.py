@@ -119,7 +119,7 @@ def local_matrices(skeleton: Skeleton, values: FloatArray, members: IntArray | N
 def world_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
     """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth."""
     laying = Laying(skeleton, values)
-    laying.lay(int(skeleton.roots[0]), skeleton.levels, affine.identity(values.shape[-1]))
+    laying.lay(skeleton.roots, skeleton.levels, affine.identity(len(skeleton.roots), values.shape[-1]))
     return laying.world
 
 
@@ -181,15 +181,15 @@ class Laying:
         """A node's own place in what it hangs from, shift included; (F,) each."""
         return self.local[4, node], self.local[5, node]
 
-    def lay(self, root: int, levels: Levels, above: FloatArray) -> None:
-        """Lay a node and, level by level, what hangs from it; `above` (6, F) is what the node itself hangs from."""
+    def lay(self, roots: IntArray, levels: Levels, above: FloatArray) -> None:
+        """Lay nodes (R,) and, level by level, what hangs from them; `above` (6, R, F) is what they hang from."""
         world, passed, local = self.world, self.passed, self.local
-        world[:, root] = affine.compose(above, local[:, root])
+        world[:, roots] = affine.compose(above, local[:, roots])
         if passed is world:
             for nodes, parents in levels:
                 world[:, nodes] = affine.compose(world[:, parents], local[:, nodes])
             return
-        self._pass_on(np.array([root]), above[:, None])
+        self._pass_on(roots, above)
         for nodes, parents in levels:
             world[:, nodes] = affine.compose(passed[:, parents], local[:, nodes])
             world[4:, nodes] = affine.apply(world[:, parents], local[4, nodes], local[5, nodes])

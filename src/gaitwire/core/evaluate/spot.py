@@ -8,9 +8,9 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
-from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, LimbPlan, Spots, nearest, tip_held
+from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import Standing
-from gaitwire.core.evaluate.skeleton import Laying
+from gaitwire.core.evaluate.solving import Solver, Spots, make_group
 from gaitwire.core.evaluate.troupe import plan_of
 from gaitwire.core.evaluate.values import limb_values
 from gaitwire.core.geometry import affine
@@ -28,9 +28,9 @@ class Spot(NamedTuple):
 
 def planned(standing: Standing, limb: Limb) -> LimbPlan:
     """A limb of a puppet, ready to be solved, planted anywhere or not."""
-    for stretch in standing.troupe.stretches:
-        for plan in stretch.limbs:
-            if stretch.member == standing.member and plan.limb.id == limb.id:
+    for section in standing.troupe.sections:
+        for plan in section.limbs:
+            if section.member == standing.member and plan.limb.id == limb.id:
                 return plan
     return plan_of(standing.island, standing.island.source.puppet.limbs.index(limb), limb)
 
@@ -60,10 +60,12 @@ def spot_of(standing: Standing, limb: Limb, carrier: FloatArray | None = None) -
         turned = _turned(standing, plan, along / abs(along))
         on_sole = carrier is None and plan.heel != plan.ball
         angle, pitch = (0.0, turned - float(row[ROLL, 0])) if on_sole else (turned - float(row[ROLL, 0]), 0.0)
-        spots = Spots(np.zeros(1), np.zeros(1), np.array([along / abs(along)]), np.array([angle]), np.array([pitch]))
+        rolled = np.array([pitch + float(row[ROLL, 0])])
+        spots = Spots(np.zeros(1, complex), np.array([along / abs(along)]), np.array([angle]), rolled)
         above = grip_of(standing, int(plan.chain[0])).parent[:, None]
-        rolled, _ = tip_held(plan, Laying(island.skeleton, posed.values), above, spots, row[ROLL])
-        end -= complex(rolled[0])
+        group = make_group([(0, plan, island.skeleton)])
+        away, _ = Solver(group, posed.values[plan.nodes], above).held_at(spots)
+        end -= complex(away[0])
     x, y = affine.apply(affine.invert(own), end.real, end.imag)
     return Spot(float(x) - float(row[TIP_X, 0]), float(y) - float(row[TIP_Y, 0]), angle, pitch)
 

@@ -1,6 +1,6 @@
 """Troupes: the puppets of a scene that move together because something joins their bones, and the order to lay them in.
 
-The bones of each are cut into stretches, where a limb is solved or something is hitched; a stretch
+The bones of each are cut into sections, where a limb is solved or something is hitched; a section
 needs what it hangs from and whatever carries it, in any puppet of the troupe, to be laid before it.
 """
 
@@ -9,14 +9,17 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from graphlib import CycleError, TopologicalSorter
 
 import numpy as np
 
+from gaitwire.core.conventions import IntArray
 from gaitwire.core.evaluate.bearing import BearingPlan
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.skeleton import Levels
+from gaitwire.core.evaluate.solving import LimbGroup, make_group
 from gaitwire.core.links import Hitch, Plant
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
@@ -30,8 +33,8 @@ Link = Plant | Hitch
 
 
 @dataclass(frozen=True)
-class Stretch:
-    """A node of a member and what hangs from it, down to where the next stretches begin."""
+class Section:
+    """A node of a member and what hangs from it, down to where the next sections begin."""
 
     member: int
     root: int
@@ -41,12 +44,23 @@ class Stretch:
 
 
 @dataclass(frozen=True)
+class Layer:
+    """Sections that need nothing of each other: they can be laid at one time."""
+
+    sections: tuple[Section, ...]
+    groups: tuple[LimbGroup, ...]  # of all limbs that begin in it
+    places: tuple[tuple[int, ...], ...]  # of each limb of each group, the section it begins in
+    levels: tuple[tuple[int, tuple[int, ...], IntArray, Levels], ...]
+    """(member, its sections here, their roots, all that hangs from these), for each member."""
+
+
+@dataclass(frozen=True)
 class Troupe:
-    """Islands that are evaluated together; where nothing joins them, one alone and without stretches."""
+    """Islands that are evaluated together; where nothing joins them, one alone and without sections."""
 
     places: tuple[int, ...]  # of its members among the scene's islands
     members: tuple[Island, ...]
-    stretches: tuple[Stretch, ...]  # in an order in which they can be laid
+    layers: tuple[Layer, ...]  # in an order in which they can be laid
     carriers: Mapping[str, Ref]  # by id of the plant or hitch; none for the ground
     bearings: tuple[tuple[BearingPlan, ...], ...]  # of each member
     loop: float | None
@@ -55,6 +69,10 @@ class Troupe:
     signature: str
     asleep: frozenset[str] = field(default=frozenset())
     """Ids of plants and hitches that would go round in a circle, and are left out."""
+
+    @cached_property
+    def sections(self) -> tuple[Section, ...]:
+        return tuple(s for layer in self.layers for s in layer.sections)
 
 
 def make_troupes(islands: Sequence[Island], scene: Scene) -> tuple[Troupe, ...]:
@@ -91,14 +109,14 @@ def _troupe(places: Sequence[int], members: Sequence[Island], scene: Scene) -> T
     carriers, missing = _carriers(members)
     asleep: set[str] = set()
     while True:
-        found = [s for n, island in enumerate(members) for s in _stretches(n, island, missing | asleep, loop)]
-        order, circle = _ordered(found, members, carriers)
+        found = [s for n, island in enumerate(members) for s in _sections(n, island, missing | asleep, loop)]
+        layers, circle = _ordered(found, members, carriers)
         if not circle:
             break
         asleep |= circle
     bearings = tuple(tuple(_bearings(island)) for island in members)
     return Troupe(
-        tuple(places), tuple(members), order, carriers, bearings, loop, scene.ground, rate, signature,
+        tuple(places), tuple(members), layers, carriers, bearings, loop, scene.ground, rate, signature,
         frozenset(asleep),
     )  # fmt: skip
 
@@ -121,7 +139,7 @@ def _carriers(members: Sequence[Island]) -> tuple[dict[str, Ref], set[str]]:
     return found, missing
 
 
-def _stretches(member: int, island: Island, asleep: set[str], loop: float | None) -> Iterator[Stretch]:
+def _sections(member: int, island: Island, asleep: set[str], loop: float | None) -> Iterator[Section]:
     """An island cut where its limbs that are solved at all begin, and at what is hitched."""
     plans: dict[int, list[LimbPlan]] = {}
     for plan in limb_plans(island, asleep, loop):
@@ -138,7 +156,7 @@ def _stretches(member: int, island: Island, asleep: set[str], loop: float | None
     for root in sorted(roots):
         own = [(n[home[n] == root], p[home[n] == root]) for n, p in island.skeleton.levels]
         levels = tuple((n[n != root], p[n != root]) for n, p in own if len(n[n != root]))
-        yield Stretch(member, root, levels, tuple(plans.get(root, ())), tuple(hitches.get(root, ())))
+        yield Section(member, root, levels, tuple(plans.get(root, ())), tuple(hitches.get(root, ())))
 
 
 def limb_plans(island: Island, asleep: set[str], loop: float | None) -> Iterator[LimbPlan]:
@@ -195,7 +213,7 @@ def solved_nodes(troupe: Troupe, member: int) -> set[int]:
     What is hitched, a seat whose body is borne, and a limb's bones with what hangs from them, which
     take no stretch from it.
     """
-    own = [s for s in troupe.stretches if s.member == member]
+    own = [s for s in troupe.sections if s.member == member]
     found = {s.root for s in own if s.hitches} | ({0} if troupe.bearings[member] else set())
     limbs = {int(n) for s in own for plan in s.limbs for n in plan.nodes}
     if troupe.bearings[member]:
@@ -219,31 +237,62 @@ def _bearings(island: Island) -> Iterator[BearingPlan]:
 
 
 def _ordered(
-    stretches: Sequence[Stretch], members: Sequence[Island], carriers: Mapping[str, Ref]
-) -> tuple[tuple[Stretch, ...], set[str]]:
-    """The stretches in an order in which each comes after what it needs; and the links that would go in a circle."""
+    sections: Sequence[Section], members: Sequence[Island], carriers: Mapping[str, Ref]
+) -> tuple[tuple[Layer, ...], set[str]]:
+    """The sections in layers, each after what it needs; and the links that would go in a circle, if any do."""
     homes: dict[Ref, int] = {}
-    for n, stretch in enumerate(stretches):
-        for node in (stretch.root, *(int(i) for nodes, _ in stretch.levels for i in nodes)):
-            homes[stretch.member, node] = n
+    for n, section in enumerate(sections):
+        for node in (section.root, *(int(i) for nodes, _ in section.levels for i in nodes)):
+            homes[section.member, node] = n
     sorter: TopologicalSorter[int] = TopologicalSorter()
-    for n, stretch in enumerate(stretches):
-        sorter.add(n, *_needs(stretch, members, carriers, homes))
+    for n, section in enumerate(sections):
+        sorter.add(n, *_needs(section, members, carriers, homes))
     try:
-        return tuple(stretches[n] for n in sorter.static_order()), set()
+        sorter.prepare()
     except CycleError as error:
-        around = [stretches[n] for n in error.args[1]]
+        around = [sections[n] for n in error.args[1]]
         latest = [*(p for s in around for i in s.limbs for p in i.plants), *(h for s in around for h in s.hitches)]
-        return tuple(stretches), {link.id for link in latest if link.id in carriers}
+        return (), {link.id for link in latest if link.id in carriers}
+    layers = []
+    while sorter.is_active():
+        ready = sorter.get_ready()
+        layers.append(_layer([sections[n] for n in sorted(ready)], members))
+        sorter.done(*ready)
+    return tuple(layers), set()
+
+
+def _layer(sections: Sequence[Section], members: Sequence[Island]) -> Layer:
+    kinds: dict[tuple[int, bool], list[tuple[int, LimbPlan]]] = {}
+    for n, section in enumerate(sections):
+        for plan in section.limbs:
+            kinds.setdefault((len(plan.chain), plan.tip >= 0), []).append((n, plan))
+    groups, places = [], []
+    for limbs in kinds.values():
+        whose = [(sections[n].member, plan) for n, plan in limbs]
+        groups.append(make_group([(m, plan, members[m].skeleton) for m, plan in whose]))
+        places.append(tuple(n for n, _ in limbs))
+    levels = []
+    for member in sorted({s.member for s in sections}):
+        own = [n for n, s in enumerate(sections) if s.member == member]
+        roots = np.array([sections[n].root for n in own])
+        levels.append((member, tuple(own), roots, _merged([sections[n].levels for n in own])))
+    return Layer(tuple(sections), tuple(groups), tuple(places), tuple(levels))
+
+
+def _merged(rows: Sequence[Levels]) -> Levels:
+    """Levels of several sections as one, counted from their roots."""
+    deepest = max(len(row) for row in rows)
+    at = [[row[depth] for row in rows if depth < len(row)] for depth in range(deepest)]
+    return tuple((np.concatenate([n for n, _ in level]), np.concatenate([p for _, p in level])) for level in at)
 
 
 def _needs(
-    stretch: Stretch, members: Sequence[Island], carriers: Mapping[str, Ref], homes: Mapping[Ref, int]
+    section: Section, members: Sequence[Island], carriers: Mapping[str, Ref], homes: Mapping[Ref, int]
 ) -> set[int]:
     needs = set()
-    parent = int(members[stretch.member].skeleton.parent[stretch.root])
+    parent = int(members[section.member].skeleton.parent[section.root])
     if parent >= 0:
-        needs.add(homes[stretch.member, parent])
-    links: list[Link] = [*stretch.hitches, *(p for plan in stretch.limbs for p in plan.plants)]
+        needs.add(homes[section.member, parent])
+    links: list[Link] = [*section.hitches, *(p for plan in section.limbs for p in plan.plants)]
     needs |= {homes[carriers[link.id]] for link in links if link.id in carriers}
     return needs

@@ -67,30 +67,29 @@ def _bends(lengths: FloatArray, distance: FloatArray, tightest: FloatArray) -> F
     return np.asarray((low + high) / 2)
 
 
-def eased_distance(distance: FloatArray, longest: FloatArray, softness: float) -> FloatArray:
+def eased_distance(distance: FloatArray, longest: FloatArray, softness: FloatArray | float) -> FloatArray:
     """How far a chain reaches for a distance: all of it, but slower and slower over its last share.
 
     Beyond (1 - softness) of its length the chain follows 1 - e^-x and never quite gets straight, so
     that its joints do not snap.
     """
-    if softness <= 0:
-        return np.asarray(np.minimum(distance, longest))
-    begin = longest * (1 - softness)
-    room = longest - begin
-    beyond = np.maximum(distance - begin, 0.0)
-    return np.asarray(
-        np.where(distance <= begin, distance, begin + room * -np.expm1(-beyond / np.maximum(room, LENGTH)))
-    )
+    begin = longest * (1 - np.asarray(softness))
+    room = np.maximum(longest - begin, LENGTH)
+    beyond = np.minimum((begin - distance) / room, 0.0)
+    eased = np.where(distance <= begin, distance, begin - room * np.expm1(beyond))
+    return np.asarray(np.minimum(eased, longest))
 
 
 def solve_chain(
-    lengths: FloatArray, dx: FloatArray, dy: FloatArray, bend: int = 1, stretch: float = 0.0, softness: float = 0.0
-) -> ChainPose:
+    lengths: FloatArray, dx: FloatArray, dy: FloatArray, bend: FloatArray | float = 1,
+    stretch: FloatArray | float = 0.0, softness: FloatArray | float = 0.0,
+) -> ChainPose:  # fmt: skip
     """Bend a chain so that its end lies (dx, dy) pixels, (F,) each, from its root.
 
     `lengths` (n,) of its bones or (n, F) where they change, n >= 2; `bend` 1 turns its joints
-    clockwise on screen, -1 the other way; `stretch` and `softness` as in `Limb`. A target out of reach
-    (too far, or too near) is missed by as many pixels as `miss` says, and the chain points to it.
+    clockwise on screen, -1 the other way; `stretch` and `softness` as in `Limb`; each one number, or
+    (F,). A target out of reach (too far, or too near) is missed by as many pixels as `miss` says, and
+    the chain points to it.
     """
     lengths = np.asarray(lengths, float)
     lengths = lengths[:, None] if lengths.ndim == 1 else lengths
