@@ -36,7 +36,7 @@ def test_a_backup_is_a_whole_store(orchard, tmp_path):
     copy = Store(tmp_path / "copy")
     names = {e.name for e in list_documents(copy, "puppet")}
     copy.close()
-    assert names == {"Tamsin", "Pip", "Handcart", "Orchard rows", "Gander", "Stook", "Cider barrel"}
+    assert names == {e.name for e in list_documents(orchard.store, "puppet")} >= {"Tamsin", "Pip", "Ladder"}
     with pytest.raises(StoreError, match="there already"):
         orchard.store.backup(tmp_path / "copy" / FILE_NAME)
 
