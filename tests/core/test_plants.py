@@ -18,7 +18,7 @@ BONES = (
     bone("foot", "shin", 100, 198.48, length=24, angle=0, role="foot"),
     bone("arm", "pelvis", 100, 60, length=40, angle=90, role="upper arm"),
     bone("forearm", "arm", 100, 100, length=40, angle=60, role="forearm"),
-    bone("hand", "forearm", 120, 134.64, length=12, angle=60, role="hand"),
+    bone(id_="hand", parent="forearm", x=120, y=134.64, length=12, angle=60, role="hand"),
 )
 LEG = Limb(id="leg", puppet_id="p", name="leg", tip_id="foot", bend=1, stretch=0.05, softness=0.05)
 ARM = Limb(id="reach", puppet_id="p", name="arm", tip_id="hand", bend=-1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from gaitwire.demo.leaning import Figure
-from gaitwire.demo.scenes import Performer, set_stage
+from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.services.workspace import Workspace
 
 LENGTH = 228
@@ -42,24 +42,9 @@ def make_climb_scene(workspace: Workspace, tamsin_id: str, ladder_id: str, tree_
     tamsin = Figure(workspace, floor, tamsin_id, x=410.0, y=648.0, scale=SIZE)
     ladder.key(
         "near rail",
-        {
-            "turn": [
-                (0, 0),
-                (22, -0.3),
-                (33, 0.25),
-                (48, -0.3),
-                (62, 0.25),
-                (76, -0.3),
-                (92, 0.6),
-                (97, -0.3),
-                (102, 0.1),
-                (108, 0),
-            ]
-        },
+        {"turn": track("0 0, 22 -0.3, 33 0.25, 48 -0.3, 62 0.25, 76 -0.3, 92 0.6, 97 -0.3, 102 0.1, 108 0")},
     )
-    tree.key(
-        "crown", {"turn": [(90, 0), (99, 1.2), (108, -0.8), (128, 1.0), (146, -1.4), (164, 1.0), (184, -0.5), (210, 0)]}
-    )
+    tree.key("crown", {"turn": track("90 0, 99 1.2, 108 -0.8, 128 1.0, 146 -1.4, 164 1.0, 184 -0.5, 210 0")})
     for frame, x, y in _RISE:
         tamsin.stand(frame, x, y)
     _holds(tamsin, ladder)
@@ -108,39 +93,24 @@ def _hand(direction: float) -> tuple[float, float]:
     return _GRIP * math.cos(angle), _GRIP * math.sin(angle)
 
 
+_BODY = """
+    0: 0 1 -6 -20; 8: 2 2 -10 -26; 22: 9 7 -6 -18; 34: 6 10 -4 -16; 48: 9 7 -8 -20; 62: 6 10 -6 -20
+    76: 9 8 -12 -28; 84: 12 16 -8 -26; 91: 18 20 -2 -18; 98: -4 8 2 -4; 104: -26 -10 -4 2; 111: 6 2 0 -6
+    117: 12 6 8 6; 125: -48 -38 -22 -8; 132: -74 -64 -46 -30
+"""
+"""How pelvis, chest, neck and face lean, by frame."""
+
+_LEGS = """
+    0: 0 0 0 0 0 0; 91: -20 30 20 -30 26 20; 98: 26 62 60 14 48 50; 104: -46 -12 16 -28 14 30
+    111: 10 34 40 20 50 52; 117: -30 56 50 -12 52 56; 125: -118 -36 -10 -84 4 24; 132: -136 -61 -20 -92 6 30
+"""
+"""How thigh, shin and foot lean, near and then far, where nothing holds them."""
+
+
 def _leans(tamsin: Figure) -> None:
     """The body's line, and what the limbs do where nothing holds them."""
-    body = ("pelvis", "chest", "neck", "face")
-    for frame, leans in (
-        (0, (0, 1, -6, -20)),
-        (8, (2, 2, -10, -26)),
-        (22, (9, 7, -6, -18)),
-        (34, (6, 10, -4, -16)),
-        (48, (9, 7, -8, -20)),
-        (62, (6, 10, -6, -20)),
-        (76, (9, 8, -12, -28)),
-        (84, (12, 16, -8, -26)),
-        (91, (18, 20, -2, -18)),
-        (98, (-4, 8, 2, -4)),
-        (104, (-26, -10, -4, 2)),
-        (111, (6, 2, 0, -6)),
-        (117, (12, 6, 8, 6)),
-        (125, (-48, -38, -22, -8)),
-        (132, (-74, -64, -46, -30)),
-    ):
-        tamsin.lean(frame, dict(zip(body, leans, strict=True)))
-    legs = ("near thigh", "near shin", "near foot", "far thigh", "far shin", "far foot")
-    for frame, both in (
-        (0, (0, 0, 0, 0, 0, 0)),
-        (91, (-20, 30, 20, -30, 26, 20)),
-        (98, (26, 62, 60, 14, 48, 50)),
-        (104, (-46, -12, 16, -28, 14, 30)),
-        (111, (10, 34, 40, 20, 50, 52)),
-        (117, (-30, 56, 50, -12, 52, 56)),
-        (125, (-118, -36, -10, -84, 4, 24)),
-        (132, (-136, -61, -20, -92, 6, 30)),
-    ):
-        tamsin.lean(frame, dict(zip(legs, both, strict=True)))
+    tamsin.lean_by(_BODY, ("pelvis", "chest", "neck", "face"))
+    tamsin.lean_by(_LEGS, ("near thigh", "near shin", "near foot", "far thigh", "far shin", "far foot"))
     _hang(tamsin)
 
 
@@ -151,43 +121,43 @@ def _hang(tamsin: Figure) -> None:
     """
     tamsin.key(
         "near shin",
-        {"turn": [(134, 75), (150, 132), (162, 108), (175, 126), (188, 115), (202, 121), (216, 119)]},
+        {"turn": track("134 75, 150 132, 162 108, 175 126, 188 115, 202 121, 216 119")},
         "sine-in-out",
     )
     tamsin.key(
         "near thigh",
-        {"turn": [(134, -62), (153, 14), (165, -12), (178, 12), (191, 0), (205, 7), (219, 5)]},
+        {"turn": track("134 -62, 153 14, 165 -12, 178 12, 191 0, 205 7, 219 5")},
         "sine-in-out",
     )
-    tamsin.key("chest", {"turn": [(134, 10), (155, -10), (168, 9), (181, -6), (194, 4), (208, -1)]}, "sine-in-out")
-    tamsin.key("neck", {"turn": [(134, 18), (158, -8), (171, 10), (184, -5), (197, 4), (211, 0)]}, "sine-in-out")
-    tamsin.key("face", {"turn": [(134, 16), (160, -4), (173, 10), (186, 0), (199, 5), (213, 3)]}, "sine-in-out")
+    tamsin.key("chest", {"turn": track("134 10, 155 -10, 168 9, 181 -6, 194 4, 208 -1")}, "sine-in-out")
+    tamsin.key("neck", {"turn": track("134 18, 158 -8, 171 10, 184 -5, 197 4, 211 0")}, "sine-in-out")
+    tamsin.key("face", {"turn": track("134 16, 160 -4, 173 10, 186 0, 199 5, 213 3")}, "sine-in-out")
     tamsin.key(
         "far thigh",
-        {"turn": [(134, -20), (148, -70), (158, -112), (172, -92), (186, -104), (200, -98), (214, -100)]},
+        {"turn": track("134 -20, 148 -70, 158 -112, 172 -92, 186 -104, 200 -98, 214 -100")},
         "sine-in-out",
     )
     tamsin.key(
         "far shin",
-        {"turn": [(134, 98), (150, 70), (162, 22), (175, 40), (189, 26), (203, 32), (217, 30)]},
+        {"turn": track("134 98, 150 70, 162 22, 175 40, 189 26, 203 32, 217 30")},
         "sine-in-out",
     )
     for side, lag in (("near", 0), ("far", 2)):
         tamsin.key(
             f"{side} upper arm",
-            {"turn": [(136, -96), (158, -196), (171, -158), (184, -186), (197, -168), (211, -177), (222, -174)]},
+            {"turn": track("136 -96, 158 -196, 171 -158, 184 -186, 197 -168, 211 -177, 222 -174")},
             "sine-in-out",
             by=lag,
         )
         tamsin.key(
             f"{side} forearm",
-            {"turn": [(136, -30), (160, -4), (173, -34), (186, -8), (199, -24), (213, -14)]},
+            {"turn": track("136 -30, 160 -4, 173 -34, 186 -8, 199 -24, 213 -14")},
             "sine-in-out",
             by=lag,
         )
         tamsin.key(
             f"{side} hand",
-            {"turn": [(138, 0), (162, 14), (175, -16), (188, 10), (201, -6), (215, 0)]},
+            {"turn": track("138 0, 162 14, 175 -16, 188 10, 201 -6, 215 0")},
             "sine-in-out",
             by=lag,
         )
@@ -195,45 +165,18 @@ def _hang(tamsin: Figure) -> None:
 
 def _drag(tamsin: Figure) -> None:
     """Plait, scarf and apron come late, and fall towards the ground when she is upside down."""
-    fall = [
-        (0, 0),
-        (26, -6),
-        (40, 6),
-        (54, -6),
-        (68, 6),
-        (91, -20),
-        (101, 34),
-        (108, -30),
-        (114, 12),
-        (126, 30),
-        (140, 90),
-        (160, 196),
-        (174, 150),
-        (187, 184),
-        (200, 164),
-        (214, 174),
-    ]
+    fall = track(
+        "0 0, 26 -6, 40 6, 54 -6, 68 6, 91 -20, 101 34, 108 -30, 114 12, 126 30, 140 90, 160 196, 174 150,"
+        " 187 184, 200 164, 214 174"
+    )
     tamsin.key("plait", {"turn": fall}, "sine-in-out")
     tamsin.key("plait 2", {"turn": [(f, v * 0.18) for f, v in fall]}, "sine-in-out", by=3)
-    flutter = [
-        (0, 3),
-        (30, -8),
-        (44, 8),
-        (58, -8),
-        (72, 8),
-        (91, -20),
-        (101, 30),
-        (110, -26),
-        (130, 20),
-        (150, 70),
-        (166, 112),
-        (180, 78),
-        (194, 100),
-        (208, 88),
-        (220, 92),
-    ]
+    flutter = track(
+        "0 3, 30 -8, 44 8, 58 -8, 72 8, 91 -20, 101 30, 110 -26, 130 20, 150 70, 166 112, 180 78, 194 100,"
+        " 208 88, 220 92"
+    )
     for lag, (name, size) in enumerate((("scarf tail", 1.0), ("scarf tail 2", 0.25), ("scarf tail 3", 0.35))):
         tamsin.key(name, {"turn": [(f, v * size) for f, v in flutter]}, "sine-in-out", by=lag * 2)
-    sway = [(0, 0), (26, -8), (40, -14), (54, -8), (68, -14), (91, -6), (101, 10), (108, -12), (126, -10), (140, -4)]
-    swing = [(158, 12), (172, -6), (186, 8), (200, 0), (214, 4)]
+    sway = track("0 0, 26 -8, 40 -14, 54 -8, 68 -14, 91 -6, 101 10, 108 -12, 126 -10, 140 -4")
+    swing = track("158 12, 172 -6, 186 8, 200 0, 214 4")
     tamsin.key("apron", {"turn": [*sway, *swing]}, "sine-in-out")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from gaitwire.core.links import Plant
 from gaitwire.demo.scenes import Performer
@@ -41,6 +41,13 @@ class Figure(Performer):
             self._turns[bone] = wanted - self._lean(self._parents[bone])
             values[self.instance, self.bones[bone], "turn"] = self._turns[bone]
         self.floor.set_values(frame, values)
+
+    def lean_by(self, table: str, bones: Sequence[str]) -> None:
+        """Key bones by a table of rows as in '8: 2 -10', split by semicolons or lines: the frame, then each lean."""
+        for row in table.replace("\n", ";").split(";"):
+            if row.strip():
+                frame, _, leans = row.partition(":")
+                self.lean(float(frame), dict(zip(bones, map(float, leans.split()), strict=True)))
 
     def stand(self, frame: float, x: float, y: float) -> None:
         """Key the pelvis so that its joint lies at a place of the scene."""

@@ -12,6 +12,12 @@ Track = Sequence[tuple[float, float]]
 """(frame, value) of one property."""
 
 
+def track(text: str) -> list[tuple[float, float]]:
+    """Frames with values, as in '0 0, 12 -6'."""
+    pairs = (pair.split() for pair in text.split(","))
+    return [(float(frame), float(value)) for frame, value in pairs]
+
+
 class Performer:
     """Keys one puppet of a scene by the names of its bones."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.demo.leaning import Figure
-from gaitwire.demo.scenes import Performer, set_stage
+from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.services.workspace import Workspace
 
 LENGTH = 132
@@ -39,20 +39,17 @@ _BODY = (
     (126, (584, 483), (-2, -4, 2, -2)),
 )  # fmt: skip
 
-_NEAR_ARM = (
-    # frame, then how upper arm, forearm and hand lean
-    (0, (4, -6, -4)), (8, (22, 14, 10)), (16, (-8, -20, -9)), (22, (-4, -14, -9)), (27, (2, -12, -10)),
-    (32, (6, -12, -12)), (42, (14, -2, -5)),
-    (48, (0, -12, -12)), (54, (-8, -20, -15)), (64, (2, -12, -7)), (72, (-10, -22, -9)), (79, (-12, -26, -10)),
-    (86, (70, 6, -10)), (91, (106, -2, -40)), (95, (-60, -96, -80)), (98, (-96, -88, -70)), (104, (-40, -34, -20)),
-    (116, (-4, -20, -12)), (126, (2, -10, -6)),
-)  # fmt: skip
+_NEAR_ARM = """
+    0: 4 -6 -4; 8: 22 14 10; 16: -8 -20 -9; 22: -4 -14 -9; 27: 2 -12 -10; 32: 6 -12 -12; 42: 14 -2 -5
+    48: 0 -12 -12; 54: -8 -20 -15; 64: 2 -12 -7; 72: -10 -22 -9; 79: -12 -26 -10; 86: 70 6 -10
+    91: 106 -2 -40; 95: -60 -96 -80; 98: -96 -88 -70; 104: -40 -34 -20; 116: -4 -20 -12; 126: 2 -10 -6
+"""
+"""How upper arm, forearm and hand lean, by frame."""
 
-_FAR_ARM = (
-    (0, (2, -8, -4)), (16, (30, 10, 10)), (32, (-14, -34, -20)), (42, (-24, -44, -28)), (54, (14, -10, -6)),
-    (64, (-6, -26, -14)), (72, (28, 8, 8)), (91, (-50, -78, -60)), (99, (24, 6, 10)), (116, (-6, -24, -14)),
-    (126, (0, -12, -8)),
-)  # fmt: skip
+_FAR_ARM = """
+    0: 2 -8 -4; 16: 30 10 10; 32: -14 -34 -20; 42: -24 -44 -28; 54: 14 -10 -6; 64: -6 -26 -14; 72: 28 8 8
+    91: -50 -78 -60; 99: 24 6 10; 116: -6 -24 -14; 126: 0 -12 -8
+"""
 
 
 def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str) -> str:
@@ -66,22 +63,29 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     for limb, x, start, stop in _STEPS:
         tamsin.hold(limb, start, stop, (x, _ANKLE))
     for limb, middle, start, stop in _LIFTS:
-        for frame, thigh, shin in (
-            (start, 8.0, 16.0),
-            (middle, -26.0, 30.0),
-            (stop - 2, -26.0, -2.0),
-            (stop, -18.0, -6.0),
-        ):
-            tamsin.lean(frame, {f"{limb} thigh": thigh, f"{limb} shin": shin})
+        table = f"{start}: 8 16; {middle}: -26 30; {stop - 2}: -26 -2; {stop}: -18 -6"
+        tamsin.lean_by(table, (f"{limb} thigh", f"{limb} shin"))
     for x, y, angle, start, stop in _GRIPS:
         tamsin.hold("near arm", start, stop, (x, y), angle, soft=(9.0, 6.0))
     for frame, place, body in _BODY:
         tamsin.stand(frame, *place)
         tamsin.lean(frame, dict(zip(("pelvis", "chest", "neck", "face"), body, strict=True)))
-    for side, track in (("near", _NEAR_ARM), ("far", _FAR_ARM)):
-        for frame, arm in track:
-            tamsin.lean(frame, dict(zip((f"{side} upper arm", f"{side} forearm", f"{side} hand"), arm, strict=True)))
+    for side, arm in (("near", _NEAR_ARM), ("far", _FAR_ARM)):
+        tamsin.lean_by(arm, (f"{side} upper arm", f"{side} forearm", f"{side} hand"))
     _swing(tamsin)
+    _hand_over(tamsin, basket, apple, stook)
+    _catch(stook)
+    tamsin.show("near hand", {0: "open", 18: "", 73: "open", 79: "", 96: "open", 118: ""})
+    tamsin.show("mouth", {0: "", 92: "open", 99: "", 113: "wide"})
+    tamsin.show("eye", {0: "", 30: "shut", 32: "", 114: "glad"})
+    tamsin.poses({0: "sees it", 19: "takes hold", 32: "lifts", 54: "steps", 72: "sets down"})
+    tamsin.poses({90: "winds up", 97: "throws", 116: "glad"})
+    return floor.scene_id
+
+
+def _hand_over(tamsin: Figure, basket: Performer, apple: Performer, stook: Performer) -> None:
+    """Who carries the basket and the apple, from when on."""
+    floor = tamsin.floor
     hand = (tamsin.instance, tamsin.bones["near hand"])
     floor.hitch([(basket.instance, basket.instance)], 19.0, hand)
     floor.hitch([(basket.instance, basket.instance)], 74.0, None)
@@ -89,83 +93,23 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     floor.hitch([(apple.instance, apple.instance)], 80.0, hand)
     floor.hitch([(apple.instance, apple.instance)], 96.0, None, arc=True)
     floor.hitch([(apple.instance, apple.instance)], 112.0, (stook.instance, stook.bones["near hand"]))
-    _catch(stook)
-    tamsin.show("near hand", {0: "open", 18: "", 73: "open", 79: "", 96: "open", 118: ""})
-    tamsin.show("mouth", {0: "", 92: "open", 99: "", 113: "wide"})
-    tamsin.show("eye", {0: "", 30: "shut", 32: "", 114: "glad"})
-    tamsin.poses(
-        {
-            0: "sees it",
-            19: "takes hold",
-            32: "lifts",
-            54: "steps",
-            72: "sets down",
-            90: "winds up",
-            97: "throws",
-            116: "glad",
-        }
-    )
-    return floor.scene_id
 
 
 def _swing(tamsin: Figure) -> None:
     """Plait, scarf and apron, each later than the body."""
     tamsin.key(
         "plait",
-        {
-            "turn": [
-                (0, 0),
-                (12, 6),
-                (22, -30),
-                (36, 16),
-                (46, -8),
-                (58, 8),
-                (76, -28),
-                (88, 20),
-                (100, -22),
-                (110, 12),
-                (124, -4),
-            ]
-        },
+        {"turn": track("0 0, 12 6, 22 -30, 36 16, 46 -8, 58 8, 76 -28, 88 20, 100 -22, 110 12, 124 -4")},
         "sine-in-out",
     )
     tamsin.key(
         "scarf tail",
-        {
-            "turn": [
-                (0, 2),
-                (14, 10),
-                (24, -20),
-                (38, 18),
-                (50, -4),
-                (60, 12),
-                (78, -20),
-                (92, 24),
-                (102, -26),
-                (114, 12),
-                (126, 0),
-            ]
-        },
+        {"turn": track("0 2, 14 10, 24 -20, 38 18, 50 -4, 60 12, 78 -20, 92 24, 102 -26, 114 12, 126 0")},
         "sine-in-out",
     )
     tamsin.key(
         "apron",
-        {
-            "turn": [
-                (0, 0),
-                (16, -48),
-                (24, -46),
-                (34, 4),
-                (44, -6),
-                (56, 5),
-                (72, -46),
-                (80, -42),
-                (92, 14),
-                (100, -18),
-                (112, 4),
-                (124, 0),
-            ]
-        },
+        {"turn": track("0 0, 16 -48, 24 -46, 34 4, 44 -6, 56 5, 72 -46, 80 -42, 92 14, 100 -18, 112 4, 124 0")},
         "sine-in-out",
     )
 
@@ -174,18 +118,16 @@ def _catch(stook: Performer) -> None:
     """Stook holds out an arm, and is knocked a little by what comes."""
     stook.key(
         "near upper arm",
-        {"turn": [(0, 0), (100, 0), (108, 14), (112, 10), (116, -14), (121, 8), (127, 2)]},
+        {"turn": track("0 0, 100 0, 108 14, 112 10, 116 -14, 121 8, 127 2")},
         "sine-in-out",
     )
-    stook.key(
-        "near forearm", {"turn": [(100, 0), (109, 16), (112, 12), (117, -20), (122, 10), (128, 4)]}, "sine-in-out"
-    )
-    stook.key("pole", {"turn": [(110, 0), (117, 2.4), (122, -1.4), (127, 0.6)]}, "sine-in-out")
-    stook.key("coat", {"turn": [(0, 0), (50, 1.0), (110, 0), (118, 2.6), (124, -1.6), (129, 0.4)]}, "sine-in-out")
-    stook.key("face", {"turn": [(0, -2), (60, 3), (104, -6), (112, -5), (119, 9), (125, -3), (130, 0)]}, "sine-in-out")
+    stook.key("near forearm", {"turn": track("100 0, 109 16, 112 12, 117 -20, 122 10, 128 4")}, "sine-in-out")
+    stook.key("pole", {"turn": track("110 0, 117 2.4, 122 -1.4, 127 0.6")}, "sine-in-out")
+    stook.key("coat", {"turn": track("0 0, 50 1.0, 110 0, 118 2.6, 124 -1.6, 129 0.4")}, "sine-in-out")
+    stook.key("face", {"turn": track("0 -2, 60 3, 104 -6, 112 -5, 119 9, 125 -3, 130 0")}, "sine-in-out")
     stook.key(
         "hat",
-        {"turn": [(110, 0), (120, -12), (126, 6), (131, 0)], "shift_y": [(112, 0), (117, -16), (122, 2), (126, 0)]},
+        {"turn": track("110 0, 120 -12, 126 6, 131 0"), "shift_y": track("112 0, 117 -16, 122 2, 126 0")},
         "sine-in-out",
     )
     stook.show("mouth", {0: "", 104: "round", 116: "open"})
