@@ -3,6 +3,7 @@
 import base64
 import io
 
+import av
 import numpy as np
 import pytest
 from PIL import Image, ImageChops
@@ -178,3 +179,42 @@ def test_a_stride_is_laid_under_the_stage_and_shifts_catch_on_the_grid(program):
     tamsin = next(i for i in scene.instances if i.name == "Tamsin")
     at = frames.nodes[0, frames.node_keys.index((tamsin.id, tamsin.id)), 4:]
     assert at / 50 == pytest.approx((at / 50).round(), abs=1e-3)
+
+
+def test_a_film_is_laid_under_the_stage_and_a_puppet_to_draw_from_is_faint_and_not_caught(program, tmp_path):
+    path = tmp_path / "walk.mp4"
+    with av.open(str(path), "w") as made:
+        stream = made.add_stream("mpeg4", rate=12)
+        stream.width, stream.height, stream.pix_fmt = 320, 240, "yuv420p"
+        for n in range(12):
+            picture = np.full((240, 320, 3), 20 * n, np.uint8)
+            made.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+        made.mux(stream.encode())
+    page = program.floor("Pip hops")
+    plain = snapshot(program)
+    act(program, lambda: page.locator("#guide-files").set_input_files(str(path)))
+    page.locator("#card summary", has_text="walk").wait_for(timeout=20_000)
+    program.settled()
+    page.wait_for_timeout(300)
+    dark = snapshot(program)
+    assert changed(plain, dark) > 300
+    seek(page, 22)
+    page.wait_for_timeout(300)
+    assert changed(dark, snapshot(program)) > 300
+    scene = program.workspace.scene(program.id_of("scene", "Pip hops"))
+    assert len(scene.guides[0].pictures) == 24
+    x, y = program.at(*page.evaluate("window.gaitwire.joint('apple')")["at"])
+
+    def caught():
+        act(program, lambda: page.keyboard.press("Escape"))
+        act(program, lambda: page.mouse.click(x, y - 40))
+        return page.locator("#card h2").inner_text()
+
+    assert caught() != "Pip hops"
+    act(program, page.get_by_role("group", name="Wire of Pip, whole").locator(".pick").click)
+    before = snapshot(program)
+    act(program, page.locator("#card [name=guide]").check)
+    page.wait_for_timeout(200)
+    assert changed(before, snapshot(program)) > 100  # it shows through
+    assert caught() == "Pip hops"
+    assert next(i for i in program.workspace.scene(scene.id).instances if i.name == "Pip").guide

@@ -6,7 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.test_plants import SWAY, WALKER, compiled, jump, place_of, plant
+from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate import compile_scene, evaluate
+from gaitwire.core.evaluate.handles import drag, take_all, turn_swept
+from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.core.links import Bearing, Hitch
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance
@@ -167,3 +170,54 @@ def test_keys_of_the_root_move_the_bearing():
 
 def test_a_puppet_that_is_not_linked_is_evaluated_as_ever():
     assert compiled(SWAY, [], walker=WALKER).troupes[0].layers == ()
+
+
+def grip_at(made, owner, gesture, frame=12.0):
+    return take_all(made, [("i", owner)], frame, gesture=gesture)[0]
+
+
+def test_hands_turn_the_joint_beyond_where_another_bone_carries_the_body():
+    made = linked(
+        compiled({("thigh", "turn"): [(0, -20)], ("shin", "turn"): [(0, 35)]}, []), bearings=[bearing(4, "foot")]
+    )
+    assert [(grip_at(made, o, "turn").owner_id, grip_at(made, o, "turn").sense) for o in ("pelvis", "thigh", "shin", "foot", "arm")] == [
+        ("thigh", -1), ("shin", -1), ("foot", -1), ("pelvis", 1), ("arm", 1),
+    ]  # fmt: skip
+    assert grip_at(made, "thigh", "turn", frame=2.0).owner_id == "thigh"  # before the change, as ever
+    for owner in ("pelvis", "thigh", "shin", "foot", "i"):
+        frames = evaluate(made, np.array([12.0]))
+        name = {"pelvis": "arm", "i": "arm", "foot": "arm"}.get(owner, owner)
+        held = place_of(frames, name)[0]
+        grip = grip_at(made, owner, "turn")
+        there = tuple(np.add(held, [3.0, -2.0]))
+        wanted = drag("turn", grip, [], tuple(held), there)
+        moved = evaluate(made, np.array([12.0]), wanted)
+        swept = turn_swept(grip, tuple(held), there)
+        turned = [np.degrees(np.arctan2(*matrix_of(f, name)[0, [1, 0]])) for f in (frames, moved)]
+        assert turned[1] - turned[0] == pytest.approx(swept, abs=0.02), owner
+        if owner != "i":
+            assert place_of(moved, "foot")[0] == pytest.approx(place_of(frames, "foot")[0], abs=1e-6)
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_shift_of_the_root_moves_the_whole_body_by_the_way_of_the_hand(turned):
+    tracks = {("thigh", "turn"): [(0, -20), (12, 30)], ("shin", "turn"): [(0, 35)]}
+    made = linked(compiled(tracks, [], turned=turned, scale=1.5), bearings=[bearing(4, "shin")])
+    for owner in ("pelvis", "i"):
+        wanted = drag("shift", grip_at(made, owner, "shift"), [], (0.0, 0.0), (11.0, -7.0))
+        before, after = evaluate(made, np.array([12.0])), evaluate(made, np.array([12.0]), wanted)
+        assert (after.nodes - before.nodes)[0, 1:, 4:] == pytest.approx(
+            np.tile([11.0, -7.0], (len(before.node_keys) - 1, 1)), abs=1e-6
+        )
+
+
+def test_a_tip_that_is_solved_is_pulled_by_itself_alone():
+    made = compiled({("leg", "mix"): [(0, 1)], ("leg", "tip_x"): [(0, 9)]}, [])
+    grip = take_limb(made, "i", "leg", 5.0)
+    end = place_of(evaluate(made, np.array([5.0])), "foot")[0]
+    found = reach(grip, (end[0] - 6, end[1] - 8), joint=2)
+    assert found.values == {("i", "leg", "tip_x"): pytest.approx(3), ("i", "leg", "tip_y"): pytest.approx(-8)}
+    with pytest.raises(InvalidInputError, match="Pull it by its tip"):
+        reach(grip, (0.0, 0.0), joint=1)
+    with pytest.raises(LockedError, match="solved from its tip"):
+        grip_at(made, "shin", "turn", 5.0)

@@ -104,8 +104,9 @@ class _Staging:
         self.columns = {float(t): len(frames) + n for n, t in enumerate(extra)}
         self.sampled = [sample(m.keys, t) for m, t in zip(troupe.members, self.times, strict=True)]
         rows = list(zip(troupe.members, self.times, self.sampled, strict=True))
-        self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides)) for m, t, s in rows]
-        self.limbs = [limb_values(m, t, s, overrides) for m, t, s in rows]
+        # A drag changes the frames that are asked for, not those on which something changed hands.
+        self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides, self.count)) for m, t, s in rows]
+        self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
         self.air = Air(troupe.ground, troupe.rate)
         self._borne_by = [self._own_turns(n) for n in range(len(troupe.members))]
 

@@ -22,8 +22,10 @@ def sample_values(island: Island, frames: FloatArray, overrides: Overrides | Non
     return node_values(island, frames, sample(island.keys, frames), overrides)
 
 
-def node_values(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
-    """The same, from samples (C, F) of all the island's channels."""
+def node_values(
+    island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
+) -> FloatArray:
+    """The same, from samples (C, F) of all the island's channels; `asked`: how many frames overrides hold on."""
     count = island.skeleton.count
     table = rest_table(island.skeleton, len(frames))
     table[island.node_slots] = sampled[island.node_rows]
@@ -31,7 +33,7 @@ def node_values(island: Island, frames: FloatArray, sampled: FloatArray, overrid
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         slot = island.slot(owner_id, prop, instance_id)
         if slot is not None:
-            table[slot] = value
+            table[slot, :asked] = value
     return table.reshape(count, len(NODE_PROPERTIES), len(frames))
 
 
@@ -72,8 +74,10 @@ def part_values(island: Island, frames: FloatArray, sampled: FloatArray) -> Floa
     return table.reshape(count, len(PART_PROPERTIES), len(frames))
 
 
-def limb_values(island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None) -> FloatArray:
-    """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels."""
+def limb_values(
+    island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
+) -> FloatArray:
+    """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels; overrides as above."""
     count = len(island.limb_keys)
     table = np.zeros((count * len(LIMB_PROPERTIES), len(frames)))
     table[island.limb_slots] = sampled[island.limb_rows]
@@ -81,7 +85,7 @@ def limb_values(island: Island, frames: FloatArray, sampled: FloatArray, overrid
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         if (instance_id, owner_id) in island.limb_keys and prop in LIMB_PROPERTIES:
             row = island.limb_keys.index((instance_id, owner_id))
-            table[row * len(LIMB_PROPERTIES) + LIMB_PROPERTIES.index(prop)] = value
+            table[row * len(LIMB_PROPERTIES) + LIMB_PROPERTIES.index(prop), :asked] = value
     return table.reshape(count, len(LIMB_PROPERTIES), len(frames))
 
 
