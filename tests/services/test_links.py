@@ -207,3 +207,26 @@ def test_a_dragged_thigh_swings_the_body_under_the_pointer(cast):
     cast.floor.set_values(10.0, wanted)
     cast.floor.set_values(0.0, dict.fromkeys(wanted, 0.0))
     assert cast.place("near thigh", 10.0)[0] == pytest.approx((knee[0] + arm.real, knee[1] + arm.imag), abs=0.01)
+
+
+def test_what_holds_and_carries_is_retimed_with_the_poses(cast):
+    floor = cast.floor
+    for frame, turn in ((0, 0), (10, 20), (20, -10), (30, 0)):
+        cast.key(frame, "chest", turn)
+        floor.mark_pose(cast.who, frame)
+    (made,) = floor.plant([cast.limbs["near leg"]], 5.0)
+    floor.update_plant(made, {"stop": 15.0})
+    floor.hitch([(cast.who, cast.bones["basket"].id)], 25.0, cast.node("near hand"))
+    floor.hitch([(cast.pip, cast.pip)], 15.0, cast.node("near hand"))
+    floor.bear(cast.who, 20.0, cast.bones["near shin"].id)
+    second = next(p for p in floor.poses_of(cast.who) if p.time == 10)
+    floor.move_pose(second.id, 14.0)
+    scene = floor.scene
+    assert (scene.plants[0].start, scene.plants[0].stop) == pytest.approx((7, 17))  # half of 0 to 14, half of 14 to 20
+    assert {h.time for h in scene.hitches} == {15, 25} and scene.bearings[0].time == 20  # Pip's own stay where they are
+    third = next(p for p in floor.poses_of(cast.who) if p.time == 20)
+    floor.set_duration(third.id, 20)
+    assert next(h.time for h in floor.scene.hitches if h.instance_id == cast.who) == pytest.approx(30)
+    cast.undo()
+    cast.undo()
+    assert (floor.scene.plants[0].start, floor.scene.plants[0].stop) == (5, 15)

@@ -25,6 +25,9 @@ from gaitwire.store.history import Edit
 _MOST_OF_IT = 0.5
 """Share of a puppet's keyed wires that have a bead on a frame where its whole body has a pose."""
 
+_TIMED = {"poses": ("time",), "plants": ("start", "stop"), "hitches": ("time",), "bearings": ("time",)}
+"""What of a puppet lies in time besides its keys, by table."""
+
 _DURATION = re.compile(r"\s*([0-9]+(?:[.,][0-9]+)?)\s*(f|frames?|ms|s)?\s*", re.IGNORECASE)
 
 
@@ -168,17 +171,28 @@ class PoseWork(Posing):
             keys = scene.keys_by_channel()
             for channel in channels:
                 store_keys(edit, warp_keys(keys.get(channel.id, []), before, after, loop))
-            edit.put("poses", self._warped_poses(instance_id, before, after, loop))
+            self._put_warped(edit, instance_id, before, after, loop)
             if frames is not None:
                 edit.put("scenes", [revised(scene, {"frames": frames})])
 
-    def _warped_poses(
-        self, instance_id: str, before: list[float], after: list[float], loop: float | None
-    ) -> list[Pose]:
-        marks = self.poses_of(instance_id)
-        as_keys = [Key(id=p.id, channel_id="", time=p.time, value=0.0) for p in marks]
-        times = {k.id: k.time for k in warp_keys(as_keys, before, after, loop).put}
-        return [p.model_copy(update={"time": times.get(p.id, p.time)}) for p in marks]
+    def _put_warped(
+        self, edit: Edit, instance_id: str, before: list[float], after: list[float], loop: float | None
+    ) -> None:
+        """Carry a puppet's marks along: its poses, and when its plants, hitches and bearings begin and end."""
+        scene = self.scene
+        for table, fields in _TIMED.items():
+            own = [x for x in getattr(scene, table) if x.instance_id == instance_id]
+            as_keys = [
+                Key(id=f"{n} {f}", channel_id="", time=getattr(x, f), value=0.0)
+                for n, x in enumerate(own)
+                for f in fields
+            ]
+            times = {k.id: k.time for k in warp_keys(as_keys, before, after, loop).put}
+            moved = [
+                x.model_copy(update={f: times.get(f"{n} {f}", getattr(x, f)) for f in fields})
+                for n, x in enumerate(own)
+            ]
+            edit.put(table, [m for m, x in zip(moved, own, strict=True) if m != x])
 
     def set_duration(self, pose_id: str, frames: int) -> int:
         """Let a pose last for so many frames until the next: all later ones of its puppet move along.
