@@ -63,7 +63,7 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     for limb, x, start, stop in _STEPS:
         tamsin.hold(limb, start, stop, (x, _ANKLE))
     for limb, middle, start, stop in _LIFTS:
-        table = f"{start}: 8 16; {middle}: -26 30; {stop - 2}: -26 -2; {stop}: -18 -6"
+        table = f"{start}: 8 16; {middle}: -26 30; {stop - 3}: -32 2; {stop}: -18 -6"
         tamsin.lean_by(table, (f"{limb} thigh", f"{limb} shin"))
     for x, y, angle, start, stop in _GRIPS:
         tamsin.hold("near arm", start, stop, (x, y), angle, soft=(9.0, 6.0))

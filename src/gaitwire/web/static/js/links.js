@@ -44,7 +44,7 @@ export function installLinks({ base, stage, player, live, nodes, plants, choose,
     const toe = [plant.ball[0] + 0.45 * (plant.ball[0] - plant.heel[0]), plant.ball[1]];
     const [tx, ty] = stage.toScreen(...placed(plant, toe)), [bx, by] = stage.toScreen(...placed(plant, plant.ball));
     const sole = `M${hx} ${hy}L${tx} ${ty}`;
-    svg("path", { class: "catch", d: sole, role: "button", "aria-label": name, "data-foot-grip": "move" }, group);
+    svg("path", { class: "hitarea", d: sole, role: "button", "aria-label": name, "data-foot-grip": "move" }, group);
     svg("path", { class: "sole", d: sole }, group);
     svg("circle", { class: "ball", cx: bx, cy: by, r: 2.5 }, group);
     svg("circle", { class: "toe", cx: tx, cy: ty, r: 4.5, role: "button", "aria-label": `${name}, its angle`, "data-foot-grip": "turn" }, group);

@@ -5,6 +5,8 @@ const WIDE = 62, TALL = 66;
 
 const EDGE = 19; // px: the middle of the first tile, which is held clear of the names
 
+const FAR = 1.9; // times as far up and down as a puppet is high
+
 /** Of poses, those whose tiles fit side by side, the chosen one and extremes first. */
 function spread(poses, ppf, chosen) {
   const taken = [], place = ({ time }) => Math.max(time * ppf, EDGE);
@@ -40,8 +42,8 @@ export class PoseStrip {
     const tiles = spread(this.list, this.timeline.ppf, this.chosen);
     const notches = this.list.filter((pose) => !tiles.includes(pose)).map((pose) => this.#notch(pose));
     host.replaceChildren(...notches, ...tiles.map((pose) => this.#tile(pose)));
-    const box = tiles.length ? this.#box(tiles.map(({ time }) => Math.round(time))) : null;
-    for (const tile of host.querySelectorAll(".pose")) this.#draw(tile.querySelector("canvas"), Math.round(tile.dataset.frame), box);
+    const frames = tiles.map(({ time }) => Math.round(time)), boxes = this.#boxes(frames);
+    host.querySelectorAll(".pose").forEach((tile, n) => this.#draw(tile.querySelector("canvas"), frames[n], boxes[n]));
     this.at(this.frame);
   }
 
@@ -146,12 +148,18 @@ export class PoseStrip {
     }
   }
 
-  /** One box for all tiles, so that a hop is seen as a hop. */
-  #box(frames) {
+  /** A box for each tile, all of one size: as high as the whole way, so that a hop is seen as a hop; where the
+   * puppet climbs or travels far, each as high as the puppet alone. */
+  #boxes(frames) {
     const { parts, art } = this.stage, mine = (part) => part.instance === this.subject.instance;
-    const boxes = frames.map((frame) => boxOf(this.player.all, frame, parts, art, mine)).filter(Boolean);
-    const edge = (n, pick) => pick(...boxes.map((box) => box[n]));
-    return boxes.length ? [edge(0, Math.min), edge(1, Math.min), edge(2, Math.max), edge(3, Math.max)] : [0, 0, 1, 1];
+    const boxes = frames.map((frame) => boxOf(this.player.all, frame, parts, art, mine) ?? [0, 0, 1, 1]);
+    const wide = Math.max(...boxes.map(([x0, , x1]) => x1 - x0)) / 2, tall = Math.max(...boxes.map(([, y0, , y1]) => y1 - y0)) / 2;
+    const top = Math.min(...boxes.map((box) => box[1])), end = Math.max(...boxes.map((box) => box[3]));
+    const far = end - top > FAR * 2 * tall;
+    return boxes.map(([x0, y0, x1, y1]) => {
+      const x = (x0 + x1) / 2, y = (y0 + y1) / 2;
+      return far ? [x - wide, y - tall, x + wide, y + tall] : [x - wide, top, x + wide, end];
+    });
   }
 
   #draw(canvas, frame, [x0, y0, x1, y1]) {
