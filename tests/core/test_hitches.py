@@ -134,6 +134,12 @@ def test_a_change_of_bearing_changes_nothing_on_its_frame(seed, turned, solved):
     made = linked(compiled(tracks, plants, turned=turned), bearings=HOOK)
     made = compile_scene(made.scene.model_copy(update={"plants": tuple(plants)}), made.puppets)
     assert max(jump(made, 6.0), jump(made, 16.0)) < 0.01
+    # While the knee carries, it moves only as the root's keys ask, its leg planted until then or not.
+    still = {k: v for k, v in tracks.items() if k[0] not in ("pelvis", "i")}
+    made = linked(compiled(still, plants, turned=turned), bearings=HOOK)
+    made = compile_scene(made.scene.model_copy(update={"plants": tuple(plants)}), made.puppets)
+    knee = matrix_of(evaluate(made, np.arange(6.0, 16.0, 0.5)), "shin")
+    assert np.ptp(knee[:, 4:], axis=0).max() < 1e-6
 
 
 def test_the_body_swings_about_the_knee_and_stays_where_it_swung_to():

@@ -48,7 +48,7 @@ def place_of(frames, name):
 
 def jump(made, at):
     """The greatest change of any bone's place across a frame, over next to no time."""
-    before, after = evaluate(made, np.array([at - 1e-7, at + 1e-7])).nodes
+    before, after = evaluate(made, np.array([at - 1e-5, at + 1e-5])).nodes
     return np.abs(after - before).max()
 
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.limbs import STRETCH, TURN
 from gaitwire.core.evaluate.skeleton import Laying
 from gaitwire.core.geometry import affine
 from gaitwire.core.links import Bearing
@@ -22,12 +23,13 @@ from gaitwire.core.tolerances import LENGTH, TIME
 class Anchor:
     """How a bearing's bone stood on the frame on which it became one: complex direction and place, scene pixels.
 
-    `turns` are those of the bones, by node, of limbs that were solved until then.
+    `turns` and `stretches` are those of the bones, by node, of limbs that were solved until then.
     """
 
     direction: complex
     place: complex
     turns: Mapping[int, float]
+    stretches: Mapping[int, float]
 
 
 @dataclass(frozen=True)
@@ -85,5 +87,5 @@ def _direction(matrix: FloatArray) -> np.ndarray:
 def anchor_of(laying: Laying, plan: BearingPlan, column: int, nodes: Sequence[int]) -> Anchor:
     """How a bearing's bone stands on a frame, and the turns of some nodes there."""
     matrix = laying.world[:, plan.bone, [column]]
-    turns = {node: float(laying.values[node, 0, column]) for node in nodes}
-    return Anchor(complex(_direction(matrix)[0]), complex(matrix[4, 0], matrix[5, 0]), turns)
+    turns, stretches = ({n: float(laying.values[n, prop, column]) for n in nodes} for prop in (TURN, STRETCH))
+    return Anchor(complex(_direction(matrix)[0]), complex(matrix[4, 0], matrix[5, 0]), turns, stretches)

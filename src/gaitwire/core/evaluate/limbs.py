@@ -91,7 +91,7 @@ class Release:
     time: float
     column: int  # that frame, among those evaluated
     soft: float
-    turns: FloatArray  # (m,) how it stood there
+    rows: FloatArray  # (m + 1,) how it stood there: turns, and the factor on its length
 
 
 def blended(
@@ -111,7 +111,12 @@ def blended(
     anywhere = np.any(holds, axis=0) if len(holds) else np.zeros(len(times), bool)
     out = np.where(anywhere, planted, out)
     for release in releases:
-        since = times - release.time
-        share = np.where(since >= -TIME, 1 - smooth(since / max(release.soft, TIME)), 0.0)
-        out[:-1] += nearest(release.turns[:, None] - out[:-1, [release.column]]) * share
+        out = released(out, times, release)
     return out
+
+
+def released(rows: FloatArray, times: FloatArray, release: Release) -> FloatArray:
+    """Rows (m + 1, F) that go over from how a limb stood on a frame to themselves."""
+    since = times - release.time
+    share = np.where(since >= -TIME, 1 - smooth(since / max(release.soft, TIME)), 0.0)
+    return rows + nearest(release.rows[:, None] - rows[:, [release.column]]) * share

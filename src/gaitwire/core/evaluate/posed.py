@@ -15,6 +15,7 @@ from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.limbs import (
     MIX,
     ROLL,
+    STRETCH,
     TIP_X,
     TIP_Y,
     TURN,
@@ -24,7 +25,7 @@ from gaitwire.core.evaluate.limbs import (
     fading,
     is_planted,
     nearest,
-    smooth,
+    released,
 )
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
@@ -155,7 +156,7 @@ class _Staging:
         They turn by their own keys meanwhile: those are set right here, before the body is laid.
         """
         plans, anchors = self.troupe.bearings[member], self.anchors[member]
-        values, raw = self.layings[member].values, self.raw
+        laying, raw = self.layings[member], self.raw
         found = []
         for limb in self.limbs_of(member) if anchors else ():
             nodes = limb.nodes
@@ -170,18 +171,26 @@ class _Staging:
                 until = plans[k + 1].bearing.time if k + 1 < len(anchors) else np.inf
                 span = (raw >= plan.bearing.time - TIME) & (raw < until - TIME)
                 if mine or last:
-                    turns = np.array([anchor.turns[int(n)] for n in nodes])
-                    release = Release(plan.bearing.time, column, plan.bearing.soft, turns)
+                    own = np.concatenate([laying.values[nodes, TURN], np.ones((1, len(raw)))])
+                    release = Release(
+                        plan.bearing.time, column, plan.bearing.soft, self._stood(laying, limb, anchor, column)
+                    )
                     if mine:
-                        values[nodes, TURN] = np.where(
-                            span, _released(values[nodes, TURN], raw, release), values[nodes, TURN]
-                        )
+                        rows = np.where(span, released(own, raw, release), own)
+                        laying.bend(nodes, rows[:-1], limb.chain, rows[-1])
                         borne_by |= span
                     else:
                         after.append(release)
                 last = mine
             found.append((limb, borne_by, after))
         return found
+
+    @staticmethod
+    def _stood(laying: Laying, limb: LimbPlan, anchor: Anchor, column: int) -> FloatArray:
+        """How a limb stood when a bearing changed: turns, and its length against what its keys say there."""
+        first = int(limb.chain[0])
+        factor = anchor.stretches[first] / laying.values[first, STRETCH, column]
+        return np.array([*(anchor.turns[int(n)] for n in limb.nodes), factor])
 
     def _bend(self, group: LimbGroup, above: Sequence[FloatArray]) -> None:
         """Turn the bones of limbs as their plants and their mixes ask."""
@@ -253,12 +262,6 @@ def _side_by_side(spots: Sequence[Spots]) -> Spots:
         return spots[0]
     rows = zip(*((s.place, s.carried, s.angle, s.rolled) for s in spots), strict=True)
     return Spots(*(np.concatenate(row) for row in rows))
-
-
-def _released(turns: FloatArray, times: FloatArray, release: Release) -> FloatArray:
-    """Turns (m, F) that go over from how a limb stood on a frame to what its keys say."""
-    share = 1 - smooth((times - release.time) / max(release.soft, TIME))
-    return turns + nearest(release.turns[:, None] - turns[:, [release.column]]) * share
 
 
 def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
