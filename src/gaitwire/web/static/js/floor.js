@@ -200,7 +200,7 @@ function onFrame(frame) {
   if (!player.playing) { later(); bodymap.beads(); onion.renew(); }
 }
 
-let waiting = 0, asking = 0;
+let waiting = 0, showing = null, stale = false;
 function later() { clearTimeout(waiting); waiting = setTimeout(showCard, 120); }
 
 function onState(playing) {
@@ -225,14 +225,19 @@ function showChosen() {
   showCard();
 }
 
-async function showCard() {
+/** One card at a time, the latest: an older answer must not come over a newer one. */
+function showCard() {
   clearTimeout(waiting);
   waiting = 0;
-  asking += 1;
+  stale = true;
+  showing ??= (async () => { while (stale) { stale = false; await fetchCard(); } })().finally(() => { showing = null; });
+  return showing;
+}
+
+async function fetchCard() {
   const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list), pose };
   if (timeline.span) [values.since, values.until] = timeline.span;
   await window.htmx.ajax("POST", `${base}/card`, { target: "#card", source: "#card", swap: "innerMorph", values });
-  asking -= 1;
   drawCurve();
   guiding.unfold();
 }
@@ -358,7 +363,7 @@ load();
 installProbe(stage, wires, {
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
-  get calm() { return waiting === 0 && asking === 0 && player.all !== null; },
+  get calm() { return waiting === 0 && showing === null && player.all !== null; },
   edit: (frame, value) => { const node = info.nodes.find(Boolean); return commit(frame, [[node.instance, node.id, "turn", value]]); },
   chosen, timeline, player, settled, live: poser.live,
 });
