@@ -102,14 +102,17 @@ def blended(
 
     `columns` says where the ends of plants lie among the frames.
     """
+    if not releases and any(held.all() for held in holds):
+        return planted
     out = base.copy()
     for plant, held in zip(plan.plants, holds, strict=True):
         for end, share in zip((plant.start, plant.stop), fading(plant, times, loop), strict=True):
             column = columns.get(end)
             if share is not None and column is not None and held[column]:
                 out += nearest(planted[:, [column]] - base[:, [column]]) * share
-    anywhere = np.any(holds, axis=0) if len(holds) else np.zeros(len(times), bool)
-    out = np.where(anywhere, planted, out)
+    for held in holds:
+        if held.any():
+            out = np.where(held, planted, out)
     for release in releases:
         out = released(out, times, release)
     return out

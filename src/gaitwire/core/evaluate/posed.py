@@ -177,7 +177,9 @@ class _Staging:
                     )
                     if mine:
                         rows = np.where(span, released(own, raw, release), own)
-                        laying.bend(nodes, rows[:-1], limb.chain, rows[-1])
+                        laying.bend(
+                            nodes, rows[:-1], limb.chain, np.broadcast_to(rows[-1], (len(limb.chain), len(raw)))
+                        )
                         borne_by |= span
                     else:
                         after.append(release)
@@ -205,15 +207,24 @@ class _Staging:
         planted = base
         if any(held.any() for h in holding for held in h.holds):
             planted = solver.solve(*solver.held_at(_side_by_side([self._spots(h) for h in holding])))
+        self._put_rows(group, holding, base, planted)
+
+    def _put_rows(self, group: LimbGroup, holding: Sequence[_Holding], base: FloatArray, planted: FloatArray) -> None:
+        """Bring the limbs of a group, from what their keys and their plants ask, into the members' values."""
         count = len(self.raw)
-        for n, (member, plan, own) in enumerate(zip(group.members, group.plans, holding, strict=True)):
-            at = slice(n * count, (n + 1) * count)
-            releases = [r for r in own.releases if (self.raw >= r.time).any()]
-            times = self.times[member]
-            rows = blended(
-                plan, base[:, at], planted[:, at], own.holds, times, self.troupe.loop, self.columns, releases
-            )
-            self.layings[member].bend(plan.nodes, rows[:-1], plan.chain, rows[-1])
+        for member in set(group.members):
+            nodes, turns, chains, factors = [], [], [], []
+            for n, (whose, plan, own) in enumerate(zip(group.members, group.plans, holding, strict=True)):
+                if whose != member:
+                    continue
+                at = slice(n * count, (n + 1) * count)
+                when = (self.times[member], self.troupe.loop, self.columns)
+                rows = blended(plan, base[:, at], planted[:, at], own.holds, *when, own.releases)
+                nodes.append(plan.nodes)
+                turns.append(rows[:-1])
+                chains.append(plan.chain)
+                factors.append(np.broadcast_to(rows[-1], (len(plan.chain), count)))
+            self.layings[member].bend(*(np.concatenate(x) for x in (nodes, turns, chains, factors)))
 
     def _holding(self, member: int, plan: LimbPlan) -> _Holding:
         own, after = next(((b, a) for limb, b, a in self._borne_by[member] if limb is plan), (None, []))

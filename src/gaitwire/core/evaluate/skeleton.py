@@ -152,7 +152,7 @@ class Laying:
             self.passed = np.empty_like(self.world)
 
     def bend(self, nodes: IntArray, turns: FloatArray, chain: IntArray, factor: FloatArray) -> None:
-        """Turn nodes (m,) by degrees (m, F), and stretch those of a chain by a factor (F,), before they are laid."""
+        """Turn nodes (m,) to degrees (m, F), and stretch those of chains (n,) by factors (n, F), before all is laid."""
         self.values[nodes, _TURN] = turns
         stretched = bool((factor != 1).any())
         if stretched:
