@@ -6,9 +6,11 @@ occurs is evaluated once over all samples that use it.
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from threading import Lock
 
 import numpy as np
 
@@ -92,6 +94,39 @@ def _segments(keys: Sequence[Key], loop: float | None) -> list[_Row]:
     return rows
 
 
+_KNOWN = 4096
+"""Channels whose segments are kept: an edit changes one or two of thousands."""
+
+_known: OrderedDict[tuple[int, int, int, float | None, bool], tuple[Sequence[Key], list[_Row]]] = OrderedDict()
+_lock = Lock()
+
+
+def _known_rows(keys: Sequence[Key], loop: float | None, repeats: bool) -> list[_Row]:
+    """Segments of a channel, worked out once for the very same keys; raises InvalidInputError."""
+    known = (id(keys[0]), id(keys[-1]), len(keys), loop, repeats)
+    with _lock:
+        found = _known.get(known)
+    # The keys are kept with their segments, so that no others can take their ids.
+    if found is not None and all(a is b for a, b in zip(found[0], keys, strict=True)):
+        return found[1]
+    rows = _checked_rows(keys, loop, repeats)
+    with _lock:
+        _known[known] = (tuple(keys), rows)
+        while len(_known) > _KNOWN:
+            _known.popitem(last=False)
+    return rows
+
+
+def _checked_rows(keys: Sequence[Key], loop: float | None, repeats: bool) -> list[_Row]:
+    times = [k.time for k in keys]
+    if any(b <= a for a, b in pairwise(times)) or times[0] < -MAX_TIME or times[-1] > MAX_TIME:
+        raise InvalidInputError("A channel's keys are out of order or too far away in time.")
+    if loop is not None and (times[0] < 0 or times[-1] >= loop):
+        raise InvalidInputError(f"A key lies outside the loop of {loop:g} frames.")
+    joined = None if repeats else loop
+    return _segments(as_played(keys, joined is not None), joined)
+
+
 def compile_keys(
     channels: Sequence[Sequence[Key]], loop: float | None, repeats: Mapping[int, tuple[Repeat, bool]] | None = None
 ) -> KeyTable:
@@ -107,13 +142,7 @@ def compile_keys(
     rows: list[_Row] = []
     owner: list[int] = []
     for index, keys in enumerate(channels):
-        times = [k.time for k in keys]
-        if any(b <= a for a, b in pairwise(times)) or times[0] < -MAX_TIME or times[-1] > MAX_TIME:
-            raise InvalidInputError("A channel's keys are out of order or too far away in time.")
-        if loop is not None and (times[0] < 0 or times[-1] >= loop):
-            raise InvalidInputError(f"A key lies outside the loop of {loop:g} frames.")
-        joined = loop if index not in repeats else None
-        found = _segments(as_played(keys, joined is not None), joined)
+        found = _known_rows(keys, loop, index in repeats)
         rows += found
         owner += [index] * len(found)
     cols = list(zip(*rows, strict=True)) if rows else [(), (), (), (), (), (), ()]
