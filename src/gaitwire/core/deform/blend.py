@@ -8,6 +8,8 @@ blending, in the plane).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
@@ -30,6 +32,17 @@ def _turns(matrices: FloatArray, before: IntArray) -> FloatArray:
     return out
 
 
+_RIGID = 1e-12
+"""A stretch that is less than this is none."""
+
+
+def _weighted(weights: FloatArray, rows: Sequence[np.ndarray]) -> list[np.ndarray]:
+    """weights (K, B) @ each of some complex (B, F), in one real product: (K, F) each."""
+    side = np.ascontiguousarray(np.concatenate(rows, axis=1))
+    mixed = np.ascontiguousarray(weights @ side.view(float)).view(complex)
+    return np.split(mixed, len(rows), axis=1)
+
+
 def blend(
     points: np.ndarray, weights: FloatArray, pivots: np.ndarray, matrices: FloatArray, before: IntArray
 ) -> tuple[np.ndarray, np.ndarray]:
@@ -48,20 +61,18 @@ def blend(
     px, py = affine.apply(matrices, pivots.real[:, None], pivots.imag[:, None])
     place = (px + 1j * py) - np.exp(1j * turn) * pivots[:, None]
     half = np.exp(0.5j * turn)
-    real, dual = weights @ half, weights @ (0.5 * place * np.conj(half))
+    # Stretched about each bone's pivot, then blended: z + sum of w (S - 1)(z - pivot).
+    grow, shear, held = p - 1.0, q, pivots[:, None]
+    rigid = [half, 0.5 * place * np.conj(half)]
+    stretched = max(np.abs(grow).max(), np.abs(shear).max()) > _RIGID
+    rows = [*rigid, grow, grow * held, shear, shear * np.conj(held)] if stretched else rigid
+    real, dual, *more = _weighted(weights, rows)
     size = np.abs(real)
     size = np.where(size < 1e-9, 1.0, size)
     real, dual = real / size, dual / size
-    # Stretched about each bone's pivot, then blended: z + sum of w (S - 1)(z - pivot).
-    grow, shear = p - 1.0, q
-    z = points[:, None]
-    held = pivots[:, None]
-    moved = (
-        z
-        + (weights @ grow) * z
-        - weights @ (grow * held)
-        + (weights @ shear) * np.conj(z)
-        - weights @ (shear * np.conj(held))
-    )
+    moved = points[:, None]
+    if stretched:
+        grows, grown, shears, sheared = more
+        moved = moved + grows * moved - grown + shears * np.conj(moved) - sheared
     spin = real * real
     return spin * moved + 2 * real * dual, spin
