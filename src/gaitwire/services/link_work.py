@@ -23,8 +23,6 @@ from gaitwire.services.scene_gestures import Node, Slot, owned
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
-Link = Plant | Hitch | Bearing
-
 
 class LinkWork(Posing):
     """Gestures on plants, hitches and bearings."""

@@ -10,24 +10,16 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.services.guide_work import MOST_FILMED
 from gaitwire.web.routers.floor_answers import Gestures, all_wires
-from gaitwire.web.routers.floor_timing import Typed, read_number
-from gaitwire.web.routers.forms import read_field, read_uploads
+from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
+from gaitwire.web.routers.forms import flag, read_field, read_uploads
 
 router = APIRouter(prefix="/floor/{scene_id}/guides")
 
 
-def _numbered(what: str, factor: float = 1.0) -> Callable[[str], float]:
-    return lambda text: read_number(text, what) * factor
-
-
-def _truth(text: str) -> bool:
-    return text == "true"
-
-
 _FIELDS: dict[str, Callable[[str], Any]] = {
-    "name": str, "x": _numbered("a place"), "y": _numbered("a place"), "scale": _numbered("a size", 0.01),
-    "opacity": _numbered("an opacity", 0.01), "start": _numbered("a frame"), "over": _truth, "turned": _truth,
-    "loops": _truth, "hidden": _truth,
+    "name": str, "x": numbered("a place"), "y": numbered("a place"), "scale": numbered("a size", 0.01),
+    "opacity": numbered("an opacity", 0.01), "start": numbered("a frame"), "over": flag, "turned": flag,
+    "loops": flag, "hidden": flag,
 }  # fmt: skip
 
 

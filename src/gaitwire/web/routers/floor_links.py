@@ -12,27 +12,23 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Node
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
-from gaitwire.web.routers.floor_timing import Typed, read_number
+from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.forms import read_field
 
 router = APIRouter(prefix="/floor/{scene_id}/links")
-
-
-def _number(what: str) -> Callable[[str], float]:
-    return lambda text: read_number(text, what)
 
 
 _TIMES = {"time", "start", "stop"}
 
 _FIELDS: Mapping[str, Mapping[str, Callable[[str], Any]]] = {
     "plants": {
-        **dict.fromkeys(("start", "stop"), _number("a frame")),
-        **dict.fromkeys(("soft_in", "soft_out"), _number("a length")),
-        **dict.fromkeys(("x", "y"), _number("a place")),
-        **dict.fromkeys(("angle", "pitch"), _number("an angle")),
+        **dict.fromkeys(("start", "stop"), numbered("a frame")),
+        **dict.fromkeys(("soft_in", "soft_out"), numbered("a length")),
+        **dict.fromkeys(("x", "y"), numbered("a place")),
+        **dict.fromkeys(("angle", "pitch"), numbered("an angle")),
     },
-    "hitches": {"time": _number("a frame"), "gravity": _number("a fall"), "spin": _number("a spin")},
-    "bearings": {"time": _number("a frame"), "soft": _number("a length")},
+    "hitches": {"time": numbered("a frame"), "gravity": numbered("a fall"), "spin": numbered("a spin")},
+    "bearings": {"time": numbered("a frame"), "soft": numbered("a length")},
 }
 """How what is typed about each kind of link is read."""
 
@@ -112,7 +108,11 @@ def move(floor: Gestures, table: str, link_id: str, start: Frame, stop: Frame) -
 @router.post("/plants/{link_id}/place")
 def place(floor: Gestures, link_id: str, x: Typed, y: Typed, angle: Typed) -> HTMLResponse:
     """Put a footprint elsewhere, as a drag does."""
-    values = {"x": read_number(x, "a place"), "y": read_number(y, "a place"), "angle": read_number(angle, "an angle")}
+    values = {
+        "x": read_number(x, "a place"),
+        "y": read_number(y, "a place"),
+        "angle": read_number(angle, "an angle"),
+    }
     floor.update_plant(link_id, values)
     return all_wires(floor)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, Form
@@ -26,6 +27,11 @@ def read_number(text: str, what: str) -> float:
     if not -1e6 < number < 1e6:
         raise InvalidInputError(f"“{text[:20]}” is too far away for {what}.", "Type a smaller number.")
     return number
+
+
+def numbered(what: str, factor: float = 1.0) -> Callable[[str], float]:
+    """How a field that holds a number is read, in the unit that is shown."""
+    return lambda text: read_number(text, what) * factor
 
 
 def _count(number: int, what: str) -> str:
