@@ -77,6 +77,33 @@ def test_a_long_job_shows_progress_and_can_be_cancelled(program):
     assert "Nothing was written" in page.locator(".making").inner_text()
 
 
+def test_late_news_of_a_job_given_up_does_not_hide_the_one_that_took_its_place(program):
+    page = program.open(f"/send-off/{program.id_of('scene', 'Tamsin waits')}")
+    page.wait_for_selector(".made")
+    held = []
+
+    def hold(route):
+        if held:
+            route.continue_()
+        else:
+            held.append(route)  # only the first question is kept waiting
+
+    page.route("**/jobs/*", hold)
+    page.locator("#settings input[name=scale]").fill("200")
+    page.get_by_role("radio", name="PNG sequence").check()
+    page.locator(".making[data-job]").wait_for()
+    page.wait_for_timeout(400)  # the first question goes after 200 ms
+    assert len(held) == 1
+    first = page.locator(".making").get_attribute("data-job")
+    page.locator("#settings input[name=scale]").fill("10")
+    page.get_by_role("button", name="Make it").click()
+    page.locator(f".made:not([data-job='{first}'])").wait_for(timeout=20_000)
+    with page.expect_response(f"**/jobs/{first}"):
+        held[0].continue_()
+    page.wait_for_timeout(300)
+    assert page.locator("#result > *").get_attribute("data-job") not in {first, None}
+
+
 @pytest.mark.parametrize(
     ("field", "value", "words"),
     [
