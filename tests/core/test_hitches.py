@@ -119,6 +119,75 @@ def test_what_would_carry_itself_is_left_out():
     assert np.isfinite(evaluate(made, np.arange(9.0)).nodes).all()
 
 
+def rolling(plants=(), slide=90.0, mix=0.0, **links):
+    """The walker with a basket that turns and slides by keys of its own from frame 12 on."""
+    tracks = {
+        **ARMS,
+        ("basket", "turn"): [(12, 0), (23, slide / 2)],
+        ("o", "shift_x"): [(12, 0), (20, slide)],
+        ("reach", "mix"): [(0, mix)],
+    }
+    keyed = compiled(tracks, plants, others=[(LAID, BASKET)])
+    theirs = {"basket": "o", "o": "o"}
+    moved = [c.model_copy(update={"instance_id": theirs.get(c.owner_id, "i")}) for c in keyed.scene.channels]
+    seats = [c.model_copy(update={"owner_kind": "seat"}) if c.owner_id == "o" else c for c in moved]
+    scene = keyed.scene.model_copy(update={"channels": tuple(seats)})
+    return linked(compile_scene(scene, keyed.puppets), **links)
+
+
+def within(frames, outer, inner):
+    """Where the inner node lies in the outer one, which is not skewed, as complex numbers."""
+    a, b = matrix_of(frames, outer), matrix_of(frames, inner)
+    return (b[:, 4] - a[:, 4] + 1j * (b[:, 5] - a[:, 5])) / (a[:, 0] + 1j * a[:, 1])
+
+
+@pytest.mark.parametrize("gap", [0, 3])
+def test_two_that_carry_each_other_one_after_the_other_go_on_without_a_jump(gap):
+    took, back = 4, 12 + gap
+    ring = [hitch(took), hitch(12, ""), hitch(back, "basket", owner="i", instance="i", by="o")]
+    made = rolling(hitches=ring)
+    assert made.troupes[0].asleep == frozenset()
+    assert max(jump(made, float(t)) for t in (took, 12, back)) < 1e-3
+    frames = evaluate(made, np.arange(24.0))
+    first = evaluate(rolling(hitches=ring[:2]), np.arange(24.0))
+    assert frames.nodes[: back + 1] == pytest.approx(first.nodes[: back + 1], abs=1e-9)
+    assert place_of(frames, "o") == pytest.approx(place_of(first, "o"), abs=1e-9)  # whom it carries is no matter to it
+    seat = within(frames, "basket", "i")[back:]
+    assert np.abs(seat - seat[0]).max() < 1e-9
+    assert np.ptp(place_of(frames, "i")[back:], axis=0).max() > 20
+    for t in (2.0, 8.0, 13.0, 22.0):  # alone as among others
+        assert evaluate(made, np.array([t])).nodes[0] == pytest.approx(frames.nodes[int(t)], abs=1e-9)
+
+
+def test_a_hand_carries_a_basket_and_then_stands_on_it():
+    """Its limb is solved anew each time its turn comes, from its own keys: half a mix does not become three quarters."""
+    ring = [hitch(2), hitch(7, "")]
+    spot = {"carrier_instance": "o", "carrier_id": "basket", "x": -20.0, "y": -75.0, "soft_in": 2.0, "soft_out": 2.0}
+    made = rolling([plant("reach", 13, 19, **spot)], 6.0, 0.5, hitches=ring)
+    assert made.troupes[0].again and made.troupes[0].asleep == frozenset()
+    assert max(jump(made, t) for t in (2.0, 7.0, 13.0, 19.0)) < 1e-3
+    frames = evaluate(made, np.arange(24.0))
+    palm = within(frames, "basket", "hand")
+    assert np.abs(palm[13:20] - palm[13]).max() < 0.01
+    assert np.ptp(np.abs(within(frames, "hand", "o")[2:8])) < 1e-6
+    bare = evaluate(rolling((), 6.0, 0.5, hitches=ring), np.arange(24.0))
+    free = [*range(11), 22, 23]
+    assert frames.nodes[free] == pytest.approx(bare.nodes[free], abs=1e-9)
+    given = np.subtract(*(np.angle(m[:, 0] + 1j * m[:, 1]) for m in (matrix_of(f, "arm") for f in (frames, bare))))
+    assert given[[12, 20]] == pytest.approx(given[[13, 19]] / 2, abs=1e-6)  # half way, half of what it lacks
+
+
+@pytest.mark.parametrize("start", [4, 6, 9])
+def test_a_ring_that_is_closed_on_any_frame_sleeps(start):
+    early = [hitch(3), hitch(10, ""), hitch(start, "basket", owner="i", instance="i", by="o")]
+    assert rolling(hitches=early).troupes[0].asleep
+    soft = plant("reach", 11, 19, carrier_instance="o", carrier_id="basket", soft_in=start)
+    made = rolling([soft], hitches=early[:2])
+    # The basket stands as the hand left it, and the hand comes down by how the basket stands.
+    assert bool(made.troupes[0].asleep) == (11 - start < 10)
+    assert np.isfinite(evaluate(made, np.arange(24.0)).nodes).all()
+
+
 HOOK = [bearing(6, "shin"), bearing(16, "")]
 
 

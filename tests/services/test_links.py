@@ -159,7 +159,7 @@ def test_pip_is_put_into_a_hand_carried_thrown_and_caught_and_nothing_jumps(cast
     floor.update_hitch(first, {"time": 6.0})
     assert tip(cast.at(5.0), cast.pip, 0)[0] == pytest.approx((800, 640))
     with pytest.raises(CycleError, match="Pip and Tamsin would"):
-        floor.hitch([cast.node("near hand")], 30.0, (cast.pip, cast.pip))
+        floor.hitch([cast.node("pelvis")], 30.0, (cast.pip, cast.pip))
     with pytest.raises(InvalidInputError, match="itself"):
         floor.hitch([pip], 30.0, pip)
     assert len(floor.scene.hitches) == 3

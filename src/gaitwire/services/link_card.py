@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.troupe import plan_of
+from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb

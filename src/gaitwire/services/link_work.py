@@ -8,14 +8,12 @@ from typing import Any
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.errors import CycleError, InvalidInputError, NotFoundError
-from gaitwire.core.evaluate import compile_scene
+from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.evaluate.posed import Standing, stand
 from gaitwire.core.evaluate.spot import end_of, planned, spot_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
-from gaitwire.core.scene import Scene
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
@@ -65,7 +63,6 @@ class LinkWork(Posing):
                     **spot._asdict(),
                 )
             )  # fmt: skip
-        self._refuse_circles(scene.model_copy(update={"plants": (*scene.plants, *made)}))
         with self.edit("plant") as edit:
             self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
             edit.put("plants", made)
@@ -161,8 +158,6 @@ class LinkWork(Posing):
             by = {"carrier_instance": carrier[0] if carrier else "", "carrier_id": carrier[1] if carrier else ""}
             fields = {"scene_id": scene.id, "instance_id": instance_id, "owner_id": owner_id, "time": frame, "arc": arc}
             made.append(Hitch.model_validate({"id": known.id if known else new_id(), **fields, **by}))
-        kept = tuple(h for h in scene.hitches if h.id not in {m.id for m in made})
-        self._refuse_circles(scene.model_copy(update={"hitches": (*kept, *made)}))
         with self.edit("throw" if arc else "hitch" if carrier else "let go") as edit:
             self.refuse_locked(nodes)
             edit.put("hitches", made)
@@ -248,14 +243,3 @@ class LinkWork(Posing):
             raise InvalidInputError("Only a bone can carry something.", "Choose another.")
         matrix: FloatArray = standing.posed.world[:, node, 0]
         return np.asarray(matrix)
-
-    def _refuse_circles(self, scene: Scene) -> None:
-        """Raise CycleError, by name, where a thing would go with itself."""
-        compiled = self.workspace.compiled(self.scene_id)
-        trial = compile_scene(scene, compiled.puppets, compiled.skins)
-        asleep = {link_id for troupe in trial.troupes for link_id in troupe.asleep}
-        if asleep:
-            names = {i.id: i.name for i in scene.instances}
-            links: list[Plant | Hitch] = [*scene.plants, *scene.hitches]
-            around = sorted({names.get(link.instance_id, "?") for link in links if link.id in asleep})
-            raise CycleError(f"{' and '.join(around)} would carry each other.", "Choose another bone to carry this.")

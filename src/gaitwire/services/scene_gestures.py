@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from typing import NamedTuple
 
 from gaitwire.core.conventions import FloatArray
@@ -22,6 +23,7 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.stay import moving_end
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.link_circles import refuse_circles
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
@@ -53,9 +55,13 @@ class SceneGestures:
     def scene(self) -> Scene:
         return self.workspace.scene(self.scene_id)
 
-    def edit(self, label: str) -> Edit:
-        """One gesture, as one step of history."""
-        return self.workspace.edit(label, [self.scene_id], self.expected)
+    @contextmanager
+    def edit(self, label: str) -> Iterator[Edit]:
+        """One gesture, as one step of history; CycleError where it lets something carry itself."""
+        with self.workspace.edit(label, [self.scene_id], self.expected) as edit:
+            before = self.scene
+            yield edit
+            refuse_circles(before, self.workspace.cast(before), edit)
 
     def instance(self, instance_id: str) -> Instance:
         """A puppet of the scene; raises NotFoundError."""

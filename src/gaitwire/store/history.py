@@ -67,6 +67,12 @@ class Edit:
         """Remove rows by id; what hangs from them must be removed in the same edit."""
         self._write(table, dict.fromkeys(ids))
 
+    def written(self, table: str) -> dict[str, Any]:
+        """What this edit has written to a table so far, as models by id; None for what it removed."""
+        spec = TABLES[table]
+        rows = {row_id: after for (name, row_id), (_, after) in self.images.items() if name == table}
+        return {i: row and spec.model.model_validate(spec.from_row(row)) for i, row in rows.items()}
+
     def _write(self, table: str, rows: dict[str, Row | None]) -> None:
         before = _read(self.db, table, list(rows))
         rows = {i: row for i, row in rows.items() if row != before.get(i)}

@@ -43,7 +43,7 @@ class Table:
             row[c] = None if row[c] is None else json.dumps(row[c])
         return {c: int(v) if isinstance(v, bool) else v for c, v in row.items()}
 
-    def from_row(self, row: sqlite3.Row) -> Row:
+    def from_row(self, row: sqlite3.Row | Row) -> Row:
         """A row's values as the model takes them."""
         values = dict(row)
         for c in self.json_columns:

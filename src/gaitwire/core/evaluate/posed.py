@@ -27,9 +27,11 @@ from gaitwire.core.evaluate.limbs import (
     nearest,
     released,
 )
+from gaitwire.core.evaluate.ordering import Layer
+from gaitwire.core.evaluate.sections import Section
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
-from gaitwire.core.evaluate.troupe import Layer, Section, Troupe
+from gaitwire.core.evaluate.troupe import Troupe
 from gaitwire.core.evaluate.values import Overrides, limb_values, node_values, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.sample import sample
@@ -110,6 +112,9 @@ class _Staging:
         self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
         self.air = Air(troupe.ground, troupe.rate)
         self._borne_by = [self._own_turns(n) for n in range(len(troupe.members))]
+        if troupe.again:
+            for laying in self.layings:
+                laying.begin()
 
     def limbs_of(self, member: int) -> list[LimbPlan]:
         """The limbs of a member that are solved on some frame."""
@@ -196,6 +201,9 @@ class _Staging:
 
     def _bend(self, group: LimbGroup, above: Sequence[FloatArray]) -> None:
         """Turn the bones of limbs as their plants and their mixes ask."""
+        if self.troupe.again:
+            for member, plan in zip(group.members, group.plans, strict=True):
+                self.layings[member].straighten(plan.nodes)
         values = [self.layings[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
         solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1))
         holding = [self._holding(m, p) for m, p in zip(group.members, group.plans, strict=True)]

@@ -151,6 +151,15 @@ class Laying:
         if len(skeleton.limb) and not at_rest(values[skeleton.limb]):
             self.passed = np.empty_like(self.world)
 
+    def begin(self) -> None:
+        """Make ready for nodes to be bent and laid again and again; until they are laid they lie at the origin."""
+        self.keyed = self.values.copy()
+        self.passed[:] = self.world[:] = affine.identity(*self.world.shape[1:])
+
+    def straighten(self, nodes: IntArray) -> None:
+        """Have the values of nodes (m,) as they were before they were bent."""
+        self.values[nodes] = self.keyed[nodes]
+
     def bend(self, nodes: IntArray, turns: FloatArray, chain: IntArray, factor: FloatArray) -> None:
         """Turn nodes (m,) to degrees (m, F), and stretch those of chains (n,) by factors (n, F), before all is laid."""
         self.values[nodes, _TURN] = turns

@@ -10,8 +10,8 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
-from gaitwire.core.evaluate.troupe import plan_of
 from gaitwire.core.evaluate.values import limb_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.model import Limb

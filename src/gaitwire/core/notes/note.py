@@ -12,7 +12,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.limbs import LimbPlan
-from gaitwire.core.evaluate.troupe import plan_of
+from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.puppet.limbing import chain_of
 
 

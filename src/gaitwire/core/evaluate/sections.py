@@ -1,0 +1,95 @@
+"""Sections: the bones of a puppet, cut where a limb is solved or something is hitched."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.limbs import LimbPlan
+from gaitwire.core.evaluate.skeleton import Levels
+from gaitwire.core.links import Hitch, Plant
+from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.model import Limb
+from gaitwire.core.puppet.sole import sole_of
+
+
+@dataclass(frozen=True)
+class Section:
+    """A node of a member and what hangs from it, down to where the next sections begin."""
+
+    member: int
+    root: int
+    levels: Levels
+    limbs: tuple[LimbPlan, ...]  # that begin at its root
+    hitches: tuple[Hitch, ...]  # of its root, in order of time
+
+
+def sections_of(member: int, island: Island, asleep: set[str], loop: float | None) -> Iterator[Section]:
+    """An island cut where its limbs that are solved at all begin, and at what is hitched."""
+    plans: dict[int, list[LimbPlan]] = {}
+    for plan in limb_plans(island, asleep, loop):
+        plans.setdefault(int(plan.chain[0]), []).append(plan)
+    hitches: dict[int, list[Hitch]] = {}
+    for hitch in island.source.hitches:
+        node = island.node(hitch.owner_id)
+        if node is not None and hitch.id not in asleep:
+            hitches.setdefault(node, []).append(hitch)
+    roots = {0, *plans, *hitches}
+    home = np.zeros(island.skeleton.count, np.int64)
+    for node in range(island.skeleton.count):  # parents stand before their children
+        home[node] = node if node in roots else home[island.skeleton.parent[node]]
+    for root in sorted(roots):
+        own = [(n[home[n] == root], p[home[n] == root]) for n, p in island.skeleton.levels]
+        levels = tuple((n[n != root], p[n != root]) for n, p in own if len(n[n != root]))
+        yield Section(member, root, levels, tuple(plans.get(root, ())), tuple(hitches.get(root, ())))
+
+
+def limb_plans(island: Island, asleep: set[str], loop: float | None) -> Iterator[LimbPlan]:
+    """The limbs of an island that are solved on some frame."""
+    source = island.source
+    mixed = {c.owner_id for c, _ in source.channels if c.owner_kind == "limb" and c.property == "mix"}
+    for row, limb in enumerate(source.puppet.limbs):
+        plants = [p for p in source.plants if p.limb_id == limb.id and p.id not in asleep]
+        chain = chain_of(source.puppet, limb)
+        if len(chain) > 1 and (plants or limb.id in mixed):
+            yield plan_of(island, row, limb, _soft_within(plants, loop))
+
+
+def plan_of(island: Island, row: int, limb: Limb, plants: Sequence[Plant] = ()) -> LimbPlan:
+    """A limb of an island, made ready to be solved; it must have a chain."""
+    puppet, instance = island.source.puppet, island.source.instance
+    chain = chain_of(puppet, limb)
+    tip = puppet.bone(limb.tip_id)
+    last = chain[-1]
+    if tip is None:
+        raise ValueError("a limb's chain ends at its tip")
+    angle = np.radians(tip.angle)
+    end = complex(tip.x, tip.y) + (tip.length * np.exp(1j * angle) if limb.whole else 0.0)
+    mirror = -1.0 if instance.turned else 1.0
+    away = (end - complex(puppet.base_x, puppet.base_y)) * instance.scale
+    nodes = [island.node(b.id) for b in chain]
+    sole = sole_of(puppet, limb)
+    return LimbPlan(
+        limb=limb, row=row, chain=np.array(nodes, np.int64), tip=-1 if limb.whole else island.node(tip.id) or -1,
+        end=complex(end - complex(last.x, last.y)), heel=sole.heel, ball=sole.ball, flat=tip.angle,
+        stands=complex(instance.x + mirror * away.real, instance.y + away.imag), mirror=mirror, plants=tuple(plants),
+    )  # fmt: skip
+
+
+def _soft_within(plants: Sequence[Plant], loop: float | None) -> list[Plant]:
+    """Plants in order of time, their soft ends no longer than the gaps between them."""
+    ordered = sorted(plants, key=lambda p: p.start)
+    found = []
+    for n, plant in enumerate(ordered):
+        before, after = ordered[n - 1], ordered[(n + 1) % len(ordered)]
+        come, go = plant.start - before.stop, after.start - plant.stop
+        if n == 0:
+            come = np.inf if loop is None else come + loop
+        if n == len(ordered) - 1:
+            go = np.inf if loop is None else go + loop
+        soft = {"soft_in": min(plant.soft_in, max(come, 0.0)), "soft_out": min(plant.soft_out, max(go, 0.0))}
+        found.append(plant.model_copy(update=soft))
+    return found
