@@ -58,6 +58,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     app = FastAPI(title="Gait Wire", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workspace = workspace
     app.state.jobs = JobBoard()
+    app.mount("/static", _Static(directory=STATIC), name="static")
     for router in (
         shelf.router,
         bench.router,
@@ -78,7 +79,6 @@ def create_app(workspace: Workspace) -> FastAPI:
         live.router,
     ):
         app.include_router(router)
-    app.mount("/static", _Static(directory=STATIC), name="static")
     errors.install(app)
     app.add_middleware(Guard)
     return app
