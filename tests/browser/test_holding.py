@@ -171,3 +171,18 @@ def test_notes_lead_to_the_frame_and_the_bone(stage):
     assert page.locator("#card h2").inner_text() == "near foot"
     act(program, lambda: page.keyboard.press("Control+z"))
     page.locator("#notes", has_text="Nothing to note").wait_for()
+
+
+def test_an_elbow_is_bent_to_the_other_side_by_a_button_and_undone(stage):
+    page, program = stage.page, stage.program
+    stage.key("near forearm", "turn", (0, -60))
+    stage.open()
+    seek(page, 10)
+    pick(program, "near hand")
+    before = [stage.place(bone, 9, 10) for bone in ("near hand", "near forearm")]
+    stage.press("flip its bend")
+    hand, elbow = (stage.place(bone, 9, 10) for bone in ("near hand", "near forearm"))
+    assert hand == pytest.approx(before[0], abs=0.1)
+    assert elbow[0] == pytest.approx(before[1][0], abs=0.1) and np.hypot(*(elbow[1] - before[1][1])) > 20
+    act(program, lambda: page.keyboard.press("Control+z"))
+    assert stage.place("near forearm", 10) == pytest.approx(before[1][[1]])

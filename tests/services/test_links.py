@@ -143,6 +143,49 @@ def test_a_limb_is_solved_from_its_tip_from_a_frame_on_and_turned_again_without_
     assert cast.floor.values_at(np.array([19.0, 20.0]))[(*arm[0], "mix")].tolist() == [1, 0]
 
 
+@pytest.mark.parametrize("how", ["solved", "planted"])
+def test_an_elbow_bent_to_the_other_side_by_hand_stays_there(cast, how):
+    cast.key(0, "near upper arm", -90)
+    cast.key(0, "near forearm", 50)
+    assert cast.limbs["near arm"]
+    arm = [cast.limbs["near arm"]]
+    before = cast.whole(12.0)
+    if how == "solved":
+        cast.floor.solve_from_tip(arm, 12.0, True)
+    else:
+        cast.floor.plant(arm, 12.0)
+    assert cast.whole(12.0) == pytest.approx(before, abs=0.01)
+    assert cast.floor.values_at(np.array([11.0, 12.0, 30.0]))[(*arm[0], "flip")].tolist() == [0, 1, 1]
+    cast.undo()
+    assert (*arm[0], "flip") not in {(c.instance_id, c.owner_id, c.property) for c in cast.floor.scene.channels}
+
+
+@pytest.mark.parametrize("solved", [False, True])
+def test_a_limb_is_bent_over_from_a_frame_on_with_its_tip_where_it_is(cast, solved):
+    cast.key(0, "near thigh", -40)
+    cast.key(0, "near shin", 50)
+    leg = [cast.limbs["near leg"]]
+    if solved:
+        cast.floor.solve_from_tip(leg, 0.0, True)
+    cast.key(24, "near thigh", -10)
+    before = cast.whole(*range(11))
+    cast.floor.bend_over(leg, 10.0)
+    knee, foot = cast.order().index("near shin"), cast.order().index("near foot")
+    after = cast.whole(*range(11))
+    assert after[:10] == pytest.approx(before[:10], abs=0.3)  # as near as a cut curve comes to its easing
+    before, after = before[9:], after[9:]
+    assert after[1, foot] == pytest.approx(before[1, foot], abs=0.01)
+    (hip, end), (x, y) = (
+        (before[1, cast.order().index(b), 4:] for b in ("near thigh", "near foot")),
+        before[1, knee, 4:],
+    )
+    across = (end - hip) @ [[0, 1], [-1, 0]] / np.hypot(*(end - hip))
+    was, now = ((place - hip) @ across for place in ((x, y), after[1, knee, 4:]))
+    assert now == pytest.approx(-was, abs=0.01) and abs(was) > 5
+    cast.floor.bend_over(leg, 10.0)
+    assert cast.whole(10.0) == pytest.approx(before[[1]], abs=0.01)
+
+
 def test_pip_is_put_into_a_hand_carried_thrown_and_caught_and_nothing_jumps(cast):
     floor = cast.floor
     for frame, turn in ((4, -20), (16, -90), (24, -10)):

@@ -46,7 +46,9 @@ class ClipWork(PoseWork):
         """The nodes as they stand on a frame: every property that has keys, and each bone's turn."""
         found = []
         keyed = {(c.instance_id, c.owner_id, c.property) for c in self.scene.channels}
-        values = self.values_at(np.array([frame]))
+        values: dict[Slot, float] = {}
+        for instance_id in dict.fromkeys(instance for instance, _ in nodes):
+            values |= self.stands_at(instance_id, frame)
         marks = self._marks(self._with_parts(nodes, {slot[:2] for slot in keyed}))
         for slot, value in values.items():
             mark = marks.get(slot[:2])
@@ -56,7 +58,7 @@ class ClipWork(PoseWork):
                 and (slot in keyed or (slot[2] == "turn" and mark.kind == "bone"))
             ):
                 ease = "hold" if PROPERTIES[mark.kind][slot[2]].stepped else "quad-in-out"
-                key = Key(id=new_id(), channel_id="", time=0.0, value=float(value[0]), ease=ease)
+                key = Key(id=new_id(), channel_id="", time=0.0, value=value, ease=ease)
                 found.append(ClipRow(owner=mark, property=slot[2], keys=(key,)))
         if not found:
             raise InvalidInputError("There is nothing to copy.", "Choose bones of a puppet.")
@@ -151,6 +153,7 @@ class ClipWork(PoseWork):
         if clip.pose:
             stands = self.held_time(instance_id, frame) if blocking else frame
             values = self._posed(rows, instance_id, stands, way, share)
+            values = self.with_tips(instance_id, stands, values)
             if blocking:
                 self.put_block(edit, frame, values)
             else:
@@ -164,7 +167,7 @@ class ClipWork(PoseWork):
     def _posed(
         self, rows: Sequence[tuple[ClipRow, Owner]], instance_id: str, frame: float, way: Way, share: float
     ) -> dict[Slot, float]:
-        now = self.values_at(np.array([frame]))
+        now = self.stands_at(instance_id, frame)
         values: dict[Slot, float] = {}
         for row, target in rows:
             slot = (instance_id, target.id, row.property)
@@ -172,7 +175,7 @@ class ClipWork(PoseWork):
             if slot not in now or prop is None:
                 continue
             wanted = value_there(row.property, row.keys[0].value, row.owner.angle, target.angle, way)
-            stands = float(now[slot][0])
+            stands = now[slot]
             if prop.stepped:
                 values[slot] = wanted if share >= 0.5 else stands
             else:

@@ -34,7 +34,8 @@ def refuse_circles(scene: Scene, cast: Mapping[str, Puppet], edit: Edit) -> None
         links: tuple[Link, ...] = (*after.plants, *after.hitches)
         around = sorted({names.get(link.instance_id, "?") for link in links if link.id in fresh})
         raise CycleError(
-            f"{' and '.join(around)} would carry each other.", "Choose another bone, or frames that do not meet; soft ends count."
+            f"{' and '.join(around)} would carry each other.",
+            "Choose another bone, or frames that do not meet; soft ends count.",
         )
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.evaluate.posed import Standing, stand
-from gaitwire.core.evaluate.spot import end_of, planned, spot_of
+from gaitwire.core.evaluate.spot import bent_over, planned, spot_of, turns_on
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
@@ -18,6 +18,7 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, Slot, owned
+from gaitwire.services.standing import tip_values
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
@@ -65,6 +66,8 @@ class LinkWork(Posing):
             )  # fmt: skip
         with self.edit("plant") as edit:
             self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
+            for instance_id, limb_id in limbs:
+                self._keep_side(edit, self._standing(instance_id, frame), self._limb((instance_id, limb_id)), frame)
             edit.put("plants", made)
         return [p.id for p in made]
 
@@ -103,7 +106,7 @@ class LinkWork(Posing):
         """Key limbs as they stand: the turns of their bones, or the place of a tip that they are solved from."""
         for instance_id, limb_id in limbs:
             standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
-            values = self._tip_values(standing, limb) if self._mix(standing, limb) > 0.5 else {}
+            values = tip_values(standing, limb) if self._control(standing, (instance_id, limb_id, "mix")) > 0.5 else {}
             self.put_values(edit, frame, values | self._turns(standing, limb))
 
     def _turns(self, standing: Standing, limb: Limb) -> dict[Slot, float]:
@@ -111,14 +114,8 @@ class LinkWork(Posing):
         keys = standing.island.node_keys
         return {(*keys[n], "turn"): float(standing.posed.values[n, 0, 0]) for n in plan.nodes.tolist()}
 
-    def _tip_values(self, standing: Standing, limb: Limb) -> dict[Slot, float]:
-        plan = planned(standing, limb)
-        away = end_of(standing, plan) - plan.stands
-        owner = (standing.island.source.instance.id, limb.id)
-        return {(*owner, "tip_x"): away.real, (*owner, "tip_y"): away.imag}
-
-    def _mix(self, standing: Standing, limb: Limb) -> float:
-        owner = (standing.island.source.instance.id, limb.id, "mix")
+    def _control(self, standing: Standing, owner: Slot) -> float:
+        """A limb's own control as it is on the frame."""
         found = self.values_at(standing.posed.times).get(owner)
         return float(found[0]) if found is not None else 0.0
 
@@ -129,10 +126,30 @@ class LinkWork(Posing):
         with self.edit("solve from the tip" if solved else "turn by the bones") as edit:
             for node in limbs:
                 standing, limb = self._standing(node[0], frame), self._limb(node)
-                self.put_values(
-                    edit, frame, self._tip_values(standing, limb) if solved else self._turns(standing, limb)
-                )
+                self.put_values(edit, frame, tip_values(standing, limb) if solved else self._turns(standing, limb))
                 self.put_step(edit, (*node, "mix"), frame, float(solved), float(not solved))
+                if solved:
+                    self._keep_side(edit, standing, limb, frame)
+
+    def _keep_side(self, edit: Edit, standing: Standing, limb: Limb, frame: float) -> None:
+        """From a frame on, let a limb that is going to be solved bend to the side to which it is bent there."""
+        owner = (standing.island.source.instance.id, limb.id, "flip")
+        now = self._control(standing, owner)
+        if (over := float(bent_over(standing, limb))) != now:
+            self.put_values(edit, frame, {owner: over})
+
+    def bend_over(self, limbs: Sequence[Node], frame: float) -> None:
+        """From a frame on let limbs bend to the other side; their tips stay where they are."""
+        if not limbs:
+            raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot.")
+        with self.edit("bend the other way") as edit:
+            self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
+            for node in limbs:
+                standing, limb = self._standing(node[0], frame), self._limb(node)
+                over = not bent_over(standing, limb)
+                keys = standing.island.node_keys
+                turns = {(*keys[n], "turn"): turn for n, turn in turns_on(standing, limb, over).items()}
+                self.put_from(edit, frame, {**turns, (*node, "flip"): float(over)})
 
     def update_plant(self, plant_id: str, values: Mapping[str, Any]) -> None:
         """Move a plant's spot, or its ends in time; raises InvalidInputError where it would meet another."""

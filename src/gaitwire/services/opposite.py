@@ -15,6 +15,7 @@ from gaitwire.core.puppet.model import Bone
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 from gaitwire.core.timing.clip import value_there
 from gaitwire.services.floor import Floor
+from gaitwire.services.standing import freed, turned
 
 SAME_TURN, SAME_PLACE = 0.05, 0.1
 """Degrees and scene pixels below which two bones count as standing alike."""
@@ -46,7 +47,7 @@ def opposite(floor: Floor, instance_id: str, frame: float, first: float = 0.0, l
         raise InvalidInputError("This is too short to have an opposite.", "Make the loop or the range longer.")
     other = first + (frame - first + length / 2) % length
     puppet = floor.workspace.puppet(floor.instance(instance_id).puppet_id)
-    values = floor.values_at(np.array([other]))
+    values = floor.stands_at(instance_id, other)
     wanted: dict[tuple[str, str, str], float] = {}
     pairs: list[tuple[Bone, Bone]] = []
     for bone in puppet.bones:
@@ -56,10 +57,13 @@ def opposite(floor: Floor, instance_id: str, frame: float, first: float = 0.0, l
             continue
         pairs.append((target, bone))
         for prop in NODE_PROPERTIES:
-            value = float(values[instance_id, bone.id, prop][0])
+            value = values[instance_id, bone.id, prop]
             wanted[instance_id, target.id, prop] = value_there(prop, value, bone.angle, target.angle, "sides")
     compiled = floor.workspace.compiled(floor.scene_id)
-    now, there = (evaluate(compiled, np.array([frame]), overrides) for overrides in (None, wanted))
+    # What holds the limbs on this frame does not hold them on that one.
+    free = freed(compiled, instance_id)
+    now = evaluate(compiled, np.array([frame]))
+    there = evaluate(free, np.array([frame]), wanted | turned(free, instance_id))
     rows = [_difference(now, there, instance_id, target, source) for target, source in pairs]
     different = [row for row in rows if row.turn > SAME_TURN or row.place > SAME_PLACE]
     return Opposite(there, other, tuple(sorted(different, key=lambda r: (-r.turn, -r.place))))

@@ -98,11 +98,9 @@ class PoseWork(Posing):
         if puppet:
             locked = {b.id for b in puppet.bones if b.locked} | {p.id for p in puppet.parts if p.locked}
         return {
-            slot: float(value[0])
-            for slot, value in self.values_at(np.array([frame])).items()
-            if slot[0] == instance_id
-            and slot[1] not in locked
-            and (slot in keyed or (slot[2] == "turn" and slot[1] in bones))
+            slot: value
+            for slot, value in self.stands_at(instance_id, frame).items()
+            if slot[1] not in locked and (slot in keyed or (slot[2] == "turn" and slot[1] in bones))
         }
 
     def _mark(self, edit: Edit, instance_id: str, frame: float, **more: Any) -> str:

@@ -11,14 +11,16 @@ from gaitwire.core.evaluate.handles import drag, take_all, tops
 from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
-from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES, Channel
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import stay_keys
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.offset import without
+from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_keys
+from gaitwire.services.standing import tips_of
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
@@ -42,22 +44,58 @@ class Posing(SceneGestures):
             self.put_values(edit, frame, values, chosen)
 
     def put_values(
-        self, edit: Edit, frame: float, values: Mapping[Slot, float], chosen: Collection[Node] | None = None
-    ) -> None:
-        """The same within a gesture that is under way."""
+        self, edit: Edit, frame: float, values: Mapping[Slot, float], chosen: Collection[Node] | None = None,
+        known: Mapping[Slot, Channel] | None = None,
+    ) -> None:  # fmt: skip
+        """The same within a gesture that is under way; `known`: channels that it has made already."""
         self.refuse_locked((instance_id, owner_id) for instance_id, owner_id, _ in values)
         scene = self.scene
-        known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
+        channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels} | dict(known or {})
         instances = {i.id: i for i in scene.instances}
         keys = scene.keys_by_channel()
         for slot, value in values.items():
-            channel = known.get(slot)
+            channel = channels.get(slot)
             if channel is None:
                 channel = self.new_channel(slot)
                 edit.put("channels", [channel])
             time = instances[slot[0]].exposed(frame)
+            prop = PROPERTIES[channel.owner_kind][channel.property]
+            if prop.stepped and not prop.posed and channel.id not in keys and time > TIME:
+                # A control that changes at once was at rest until then.
+                edit.put("keys", [Key(id=new_id(), channel_id=channel.id, time=0.0, value=prop.rest, ease="hold")])
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
+
+    def put_from(self, edit: Edit, frame: float, values: Mapping[Slot, float]) -> None:
+        """The same from a frame on: a key on the frame before sees to it that nothing earlier changes."""
+        before = np.array([frame - 1.0])
+        now, keys, scene = self.values_at(before), self.scene.keys_by_channel(), self.scene
+        channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
+        new = {}
+        for slot in values if frame >= 1 else ():
+            channel = channels.get(slot) or self.new_channel(slot)
+            row = keys.get(channel.id, [])
+            if slot not in channels:
+                edit.put("channels", [channel])
+                new[slot] = channel
+            if rules.key_at(row, before[0]) is None:
+                within = any(k.time < before[0] for k in row) and any(k.time > before[0] for k in row)
+                store_keys(
+                    edit,
+                    add_point(row, before[0], scene.loop_length, new_id)
+                    if within
+                    else _keyed(scene, channel, row, before[0], float(now[slot][0]), False),
+                )
+        self.put_values(edit, frame, values, known=new)
+
+    def with_tips(self, instance_id: str, frame: float, values: Mapping[Slot, float]) -> dict[Slot, float]:
+        """A pose, and where it has the tips that limbs are solved from on that frame."""
+        now = self.stands_at(instance_id, frame)
+        controls = {(owner, prop): value for (_, owner, prop), value in now.items() if prop in LIMB_PROPERTIES}
+        if not any(value for (_, prop), value in controls.items() if prop == "mix"):
+            return dict(values)
+        compiled = self.workspace.compiled(self.scene_id)
+        return {**values, **tips_of(compiled, instance_id, frame, values, controls)}
 
     def put_step(self, edit: Edit, slot: Slot, frame: float, value: float, before: float) -> None:
         """Key a property that changes at a frame at once; what was before its first key too."""

@@ -6,6 +6,8 @@ from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from typing import NamedTuple
 
+import numpy as np
+
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate.values import sample_limbs, sample_parts, sample_values
@@ -24,6 +26,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.stay import moving_end
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.link_circles import refuse_circles
+from gaitwire.services.standing import solved_values
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
@@ -170,6 +173,13 @@ class SceneGestures:
                 if not change.put and set(change.removed) >= {k.id for k in keys[channel.id]}:
                     edit.remove("channels", [channel.id])
         return changed
+
+    def stands_at(self, instance_id: str, frame: float) -> dict[Slot, float]:
+        """Every property of a puppet as it is seen on a frame: by its exposure, its limbs as they are solved."""
+        time = self.instance(instance_id).exposed(frame)
+        keyed = self.values_at(np.array([time]))
+        own = {slot: float(row[0]) for slot, row in keyed.items() if slot[0] == instance_id}
+        return own | solved_values(self.workspace.compiled(self.scene_id), instance_id, time)
 
     def values_at(self, times: FloatArray) -> dict[Slot, FloatArray]:
         """Values (T,) of every property of every node and part at times (T,), all layers together."""

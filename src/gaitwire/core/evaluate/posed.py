@@ -13,6 +13,7 @@ from gaitwire.core.evaluate.bearing import Anchor, anchor_of, borne
 from gaitwire.core.evaluate.carrying import Air, Carrier, carried
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.limbs import (
+    FLIP,
     MIX,
     ROLL,
     STRETCH,
@@ -205,8 +206,9 @@ class _Staging:
             for member, plan in zip(group.members, group.plans, strict=True):
                 self.layings[member].straighten(plan.nodes)
         values = [self.layings[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
-        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1))
         holding = [self._holding(m, p) for m, p in zip(group.members, group.plans, strict=True)]
+        flipped = np.concatenate([h.controls[FLIP] for h in holding])
+        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1), flipped)
         base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
         mix = np.concatenate([h.mix for h in holding])
         if mix.any():
@@ -317,11 +319,14 @@ class Standing(NamedTuple):
         return self.troupe.members[self.member]
 
 
-def stand(troupes: Sequence[Troupe], instance_id: str, frame: float, blocking: bool = False) -> dict[str, Standing]:
+def stand(
+    troupes: Sequence[Troupe], instance_id: str, frame: float, blocking: bool = False,
+    overrides: Overrides | None = None,
+) -> dict[str, Standing]:  # fmt: skip
     """How the puppets of an instance's troupe stand on a frame, by instance; none if it is not there."""
     for troupe in troupes:
         ids = [m.source.instance.id for m in troupe.members]
         if instance_id in ids:
-            poses = pose(troupe, np.array([frame]), None, blocking)
+            poses = pose(troupe, np.array([frame]), overrides, blocking)
             return {i: Standing(troupe, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
     return {}

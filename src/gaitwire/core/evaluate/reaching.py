@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.grip import Point, grip_of
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import planted_now, solved_limb
-from gaitwire.core.evaluate.limbs import TIP_X, TIP_Y
+from gaitwire.core.evaluate.limbs import FLIP, TIP_X, TIP_Y
 from gaitwire.core.evaluate.posed import Standing, stand
 from gaitwire.core.evaluate.values import limb_values, node_values
 from gaitwire.core.geometry import affine
@@ -91,6 +91,9 @@ def _grip(standing: Standing, limb: Limb) -> LimbGrip:
     owners = tuple(b.id for b in chain)
     joints = inside[0] + 1j * inside[1]
     tip = _tip_grip(standing, limb, nodes[0])
+    row = limb_values(island, posed.times, posed.sampled, None)[puppet.limbs.index(limb)]
+    if row[FLIP, 0]:
+        limb = limb.model_copy(update={"bend": -limb.bend})
     return LimbGrip(instance_id, limb, owners, joints, values[nodes, :, 0], limits, above, tip)
 
 

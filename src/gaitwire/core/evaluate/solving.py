@@ -87,9 +87,15 @@ class Spots:
 class Solver:
     """A group of limbs on frames: K columns, limb after limb."""
 
-    def __init__(self, group: LimbGroup, values: FloatArray, above: FloatArray) -> None:
-        """`values` (m, properties, K) of the limbs' nodes by their keys; `above` (6, K) what each root hangs from."""
+    def __init__(
+        self, group: LimbGroup, values: FloatArray, above: FloatArray, flipped: FloatArray | float = 0.0
+    ) -> None:
+        """`values` (m, properties, K) of the limbs' nodes by their keys; `above` (6, K) what each root hangs from.
+
+        `flipped` (K,) is 1 where a limb bends to the other side.
+        """
         count = values.shape[-1] // len(group.plans)
+        self.side = 1.0 - 2.0 * np.asarray(flipped)
         self.build = group.build.repeated(count)
         self.tipped = group.tipped
         self.values = values
@@ -108,7 +114,7 @@ class Solver:
         away = inside[0] + 1j * inside[1] - places[0]
         links = _Links(self, places)
         laid = links.at(np.ones(len(target)))
-        pose = solve_chain(np.abs(laid), away.real, away.imag, build.bend, build.stretch, build.softness)
+        pose = solve_chain(np.abs(laid), away.real, away.imag, build.bend * self.side, build.stretch, build.softness)
         directions, factor = pose.directions, pose.stretch
         if (factor > 1).any():
             laid, factor = self._stretched(links, factor, pose.bend, away)

@@ -8,13 +8,16 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
-from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, LimbPlan, nearest
+from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import Standing
 from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
 from gaitwire.core.evaluate.values import limb_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.model import Limb
+
+_STRAIGHT = 0.1
+"""Degrees, over all its bones, below which a limb bends to neither side."""
 
 
 class Spot(NamedTuple):
@@ -42,6 +45,29 @@ def end_of(standing: Standing, plan: LimbPlan) -> complex:
         return complex(last[4], last[5])
     x, y = affine.apply(last, plan.end.real, plan.end.imag)
     return complex(float(x), float(y))
+
+
+def turns_on(standing: Standing, limb: Limb, flipped: bool) -> dict[int, float]:
+    """Turns of a limb's bones, by node, in degrees, with which it ends where it does, bent to a side."""
+    plan = planned(standing, limb)
+    above = grip_of(standing, int(plan.chain[0])).parent[:, None]
+    group = make_group([(0, plan, standing.island.skeleton)])
+    values = standing.posed.values[plan.nodes]
+    solved = Solver(group, values, above, float(flipped)).solve(np.array([end_of(standing, plan)]), None)[:-1, 0]
+    if plan.tip >= 0:  # the tip lies as it does
+        solved[-1] += nearest((values[:-1, TURN, 0] - solved[:-1]).sum())
+    return dict(zip(plan.nodes.tolist(), solved.tolist(), strict=True))
+
+
+def bent_over(standing: Standing, limb: Limb) -> bool:
+    """Whether a limb stands bent to the other side than it does at rest; a straight one is not."""
+
+    def off(flipped: bool) -> float:
+        solved = turns_on(standing, limb, flipped)
+        now = standing.posed.values[list(solved), TURN, 0]
+        return float(np.abs(nearest(now - np.array(list(solved.values())))).sum())
+
+    return off(True) < off(False) - _STRAIGHT
 
 
 def spot_of(standing: Standing, limb: Limb, carrier: FloatArray | None = None) -> Spot:

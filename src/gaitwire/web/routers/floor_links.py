@@ -64,6 +64,13 @@ def solve(floor: Gestures, nodes: Text, frame: Frame, solved: Annotated[bool, Fo
     return all_wires(floor)
 
 
+@router.post("/bend")
+def bend(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
+    """Let limbs bend to the other side from a frame on."""
+    floor.bend_over(floor.limbs_of(read_nodes(nodes)), frame)
+    return all_wires(floor)
+
+
 @router.post("/hitch")
 def hitch(
     floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]", arc: Annotated[bool, Form()] = False

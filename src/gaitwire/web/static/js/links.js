@@ -5,6 +5,7 @@ import { svg } from "./stage.js";
 export function installLinks({ base, stage, player, live, nodes, plants, choose, drop }) {
   let picking = null, held = null;
   const root = svg("g", { class: "footprints" }, stage.overlay); // over the bones: their soles are thin lines
+  const limb = ({ instance, limb: id }) => ({ frame: player.frame, nodes: JSON.stringify([[instance, id]]) });
   const here = (more = {}) => ({ frame: player.frame, nodes: JSON.stringify(nodes()), ...more });
 
   // ── footprints ──
@@ -128,7 +129,8 @@ export function installLinks({ base, stage, player, live, nodes, plants, choose,
     throw: some(() => post(`${base}/links/hitch`, here({ arc: "true" }))),
     bear: some(() => post(`${base}/links/bear`, here())),
     "bear-root": some(() => post(`${base}/links/bear`, here({ root: "true" }))),
-    solve: ({ dataset }) => post(`${base}/links/solve`, { frame: player.frame, nodes: JSON.stringify([[dataset.instance, dataset.limb]]), solved: dataset.solved }),
+    solve: ({ dataset }) => post(`${base}/links/solve`, { ...limb(dataset), solved: dataset.solved }),
+    "bend-over": ({ dataset }) => post(`${base}/links/bend`, limb(dataset)),
     "link-away"(button) {
       const { table, linkOf } = button.closest("[data-link-of]").dataset;
       post(`${base}/links/${table}/${linkOf}/remove`);
