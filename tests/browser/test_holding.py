@@ -74,6 +74,16 @@ def test_feet_are_planted_and_lifted_and_the_bar_is_dragged_in_time(stage):
     assert (near.start, near.stop) == (4, 14)
     act(program, lambda: page.keyboard.press("Control+z"))
     assert {p.stop for p in stage.floor.scene.plants} == {20}
+    # All beads of both legs slide: their plants go along, and their bars with them.
+    page.keyboard.press("Escape")
+    pick(program, "pelvis")
+    for name in ("near thigh", "near shin", "near foot", "far thigh", "far shin", "far foot"):
+        act(program, lambda n=name: wire(page, n).locator(".pick").click(modifiers=["Shift"]))
+    stage.press("choose their beads")
+    left = bar.bounding_box()["x"]
+    act(program, lambda: page.keyboard.press("Shift+Alt+ArrowRight"))
+    assert [(p.start, p.stop) for p in stage.floor.scene.plants] == [(9, 25), (9, 25)]
+    assert bar.bounding_box()["x"] - left == pytest.approx(5 * ppf, abs=1.0)
     page.keyboard.press("Escape")
     act(program, lambda: page.keyboard.press("n"))
     assert "Nothing is chosen" in page.locator("#remarks").inner_text()

@@ -7,6 +7,7 @@ from gaitwire.core.errors import CycleError, InvalidInputError, LockedError
 from gaitwire.core.evaluate.handles import drag, take
 from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 from making import tip
@@ -184,6 +185,44 @@ def test_a_limb_is_bent_over_from_a_frame_on_with_its_tip_where_it_is(cast, solv
     assert now == pytest.approx(-was, abs=0.01) and abs(was) > 5
     cast.floor.bend_over(leg, 10.0)
     assert cast.whole(10.0) == pytest.approx(before[[1]], abs=0.01)
+
+
+def test_what_is_planted_and_carried_slides_with_all_the_beads_of_it(cast):
+    floor = cast.floor
+    floor.update(loop=True)
+    for bone in ("near thigh", "near shin", "far thigh"):
+        for frame, turn in ((0, -10), (16, 20)):
+            cast.key(frame, bone, turn)
+    feet = [cast.limbs["near leg"], cast.limbs["far leg"]]
+    floor.plant(feet, 4.0)
+    floor.lift(feet, 30.0)
+    floor.bear(cast.who, 34.0, cast.bones["near shin"].id)
+    floor.hitch([(cast.pip, cast.pip)], 6.0, cast.node("near hand"))
+
+    def beads(*bones):
+        wanted = {cast.bones[b].id for b in bones}
+        keys = floor.scene.keys_by_channel()
+        own = [c for c in floor.scene.channels if not wanted or c.owner_id in wanted]
+        return list(dict.fromkeys(Bead(c.instance_id, c.owner_id, k.time) for c in own for k in keys[c.id]))
+
+    def spans():
+        return sorted((p.start, p.stop) for p in floor.scene.plants), [b.time for b in floor.scene.bearings]
+
+    begun = spans()
+    floor.move_beads(beads("near thigh"), 3.0)
+    assert spans() == begun  # only some of the leg's beads
+    floor.move_beads(beads("near thigh", "near shin", "near foot"), 20.0)
+    assert spans() == ([(4, 30), (24, 50)], [34])
+    floor.move_beads(beads(), 20.0)
+    assert spans()[1] == [6.0]
+    assert [h.time for h in floor.scene.hitches] == [6.0]  # Pip has no beads: what he hangs on does not slide
+    cast.undo()
+    floor.remove_link("bearings", floor.scene.bearings[0].id)  # its time does not go round
+    before = cast.whole(*range(48))
+    floor.move_beads(beads(), 20.0)
+    assert cast.whole(*range(48)) == pytest.approx(np.roll(before, 20, axis=0), abs=1e-6)
+    cast.undo()
+    assert cast.whole(*range(48)) == pytest.approx(before)
 
 
 def test_pip_is_put_into_a_hand_carried_thrown_and_caught_and_nothing_jumps(cast):

@@ -13,6 +13,7 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.marks import slide_marks
 from gaitwire.services.scene_gestures import Bead, Node, SceneGestures, store_keys
 from gaitwire.services.wires import build_timeline
 from gaitwire.store.documents import new_id
@@ -22,12 +23,14 @@ class BeadWork(SceneGestures):
     """Gestures on beads. Those that move them answer where they are now."""
 
     def move_beads(self, beads: Sequence[Bead], by: float) -> list[Bead]:
-        """Slide beads by frames, around the loop if the scene loops."""
-        if self.scene.loop_length is None:
+        """Slide beads by frames, around the loop if the scene loops; what is planted or carried by them goes along."""
+        scene = self.scene
+        if scene.loop_length is None:
             by = max(by, -min((b.time for b in beads), default=0.0))
-        self.change_keys(
-            "slide beads", beads, lambda scene, keys, chosen: rules.move_keys(keys, chosen, by, scene.loop_length)
-        )
+        chosen = {i for ids in self.chosen_keys(beads).values() for i in ids}
+        with self.edit("slide beads") as edit:
+            self.put_changed(edit, beads, lambda _, keys, picked: rules.move_keys(keys, picked, by, scene.loop_length))
+            slide_marks(edit, scene, self.workspace.cast(scene), chosen, by)
         return self._moved(beads, by)
 
     def _moved(self, beads: Sequence[Bead], by: float) -> list[Bead]:

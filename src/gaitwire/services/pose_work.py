@@ -16,6 +16,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.timing.retime import warp_keys
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.marks import TIMED
 from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, Slot, store_keys
@@ -24,9 +25,6 @@ from gaitwire.store.history import Edit
 
 _MOST_OF_IT = 0.5
 """Share of a puppet's keyed wires that have a bead on a frame where its whole body has a pose."""
-
-_TIMED = {"poses": ("time",), "plants": ("start", "stop"), "hitches": ("time",), "bearings": ("time",)}
-"""What of a puppet lies in time besides its keys, by table."""
 
 _DURATION = re.compile(r"\s*([0-9]+(?:[.,][0-9]+)?)\s*(f|frames?|ms|s)?\s*", re.IGNORECASE)
 
@@ -178,7 +176,7 @@ class PoseWork(Posing):
     ) -> None:
         """Carry a puppet's marks along: its poses, and when its plants, hitches and bearings begin and end."""
         scene = self.scene
-        for table, fields in _TIMED.items():
+        for table, fields in TIMED.items():
             own = [x for x in getattr(scene, table) if x.instance_id == instance_id]
             as_keys = [
                 Key(id=f"{n} {f}", channel_id="", time=getattr(x, f), value=0.0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import NamedTuple
 
@@ -149,13 +149,19 @@ class SceneGestures:
         eased: bool = False,
     ) -> None:  # fmt: skip
         """Change the keys that beads are made of, channel by channel."""
-        beads = list(beads)
         with self.edit(label) as edit:
-            self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
-            scene = self.scene
-            keys = scene.keys_by_channel()
-            for channel_id, chosen in self.chosen_keys(beads, eased).items():
-                store_keys(edit, work(scene, keys[channel_id], chosen))
+            self.put_changed(edit, list(beads), work, eased)
+
+    def put_changed(
+        self, edit: Edit, beads: Sequence[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
+        eased: bool = False,
+    ) -> None:  # fmt: skip
+        """The same within a gesture that is under way."""
+        self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
+        scene = self.scene
+        keys = scene.keys_by_channel()
+        for channel_id, chosen in self.chosen_keys(beads, eased).items():
+            store_keys(edit, work(scene, keys[channel_id], chosen))
 
     def change_channels(
         self, label: str, nodes: Collection[Node], work: Callable[[Scene, Channel, list[Key]], KeyChange]

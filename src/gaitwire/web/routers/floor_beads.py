@@ -9,8 +9,9 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.services.marks import TIMED
 from gaitwire.services.scene_gestures import Bead, Node
-from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, read_beads, read_nodes, some_wires
+from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_beads, read_nodes, some_wires
 
 router = APIRouter(prefix="/floor/{scene_id}/beads")
 
@@ -24,8 +25,11 @@ def move_beads(
     floor: Gestures, beads: Text, by: Annotated[float, Form(allow_inf_nan=False, ge=-20_000, le=20_000)]
 ) -> HTMLResponse:
     """Slide beads, around the loop."""
-    chosen = read_beads(beads)
-    return some_wires(floor, _owners(chosen), floor.move_beads(chosen, by))
+    chosen, before = read_beads(beads), floor.scene
+    moved = floor.move_beads(chosen, by)
+    if any(getattr(before, table) != getattr(floor.scene, table) for table in TIMED):
+        return all_wires(floor, picked=moved)
+    return some_wires(floor, _owners(chosen), moved)
 
 
 @router.post("/copy")
