@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import BrowserContext, Page, sync_playwright
 
 from gaitwire.demo import build_orchard
 from gaitwire.services.workspace import Workspace
@@ -49,35 +49,39 @@ def orchard(tmp_path: Path, orchard_folder: Path) -> Iterator[Workspace]:
 
 
 @pytest.fixture(scope="session")
-def chromium() -> Iterator[Browser]:
-    """One headless Chromium for the whole run, with no way out of this machine."""
+def chromium() -> Iterator[BrowserContext]:
+    """One headless Chromium for the whole run, with no way out of this machine.
+
+    All pages share one context: a context of its own for each, which is a window to Chromium, takes
+    longer than most tests. They share nothing by it, as every program has its own port.
+    """
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium",
             chromium_sandbox=False,
             args=["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"],
         )
-        yield browser
+        yield browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         browser.close()
 
 
 @contextmanager
-def fresh_page(chromium: Browser) -> Iterator[Page]:
-    """A page in a context of its own; whatever a script complains about is an error."""
-    context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-    page = context.new_page()
+def fresh_page(chromium: BrowserContext) -> Iterator[Page]:
+    """A page, closed with all that it opened; whatever a script complains about is an error."""
+    page = chromium.new_page()
     page.set_default_timeout(8000)
     complaints: list[str] = []
     page.on("pageerror", lambda error: complaints.append(str(error)))
     page.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
     page.complaints = complaints  # type: ignore[attr-defined]
     yield page
-    context.close()
+    for opened in chromium.pages:
+        opened.close()
     assert not complaints
 
 
 @pytest.fixture
-def page(chromium: Browser) -> Iterator[Page]:
+def page(chromium: BrowserContext) -> Iterator[Page]:
     """A fresh page."""
     with fresh_page(chromium) as found:
         yield found

@@ -40,7 +40,6 @@ def _default_folder() -> Path:
 @contextmanager
 def _workspace(data: Path | None, demo: bool, who: str = "") -> Iterator[Any]:
     """An open workspace; `who` names a command that writes, and takes the lock."""
-    from gaitwire.demo import build_orchard
     from gaitwire.services.locking import writing
     from gaitwire.services.workspace import Workspace
     from gaitwire.store import Store
@@ -51,11 +50,18 @@ def _workspace(data: Path | None, demo: bool, who: str = "") -> Iterator[Any]:
             store = Store(folder)
             try:
                 workspace = Workspace(store)
-                if demo and build_orchard(workspace):
-                    _say("The orchard was built.")
+                if demo:
+                    _build_orchard(workspace)
                 yield workspace
             finally:
                 store.close()
+
+
+def _build_orchard(workspace: Any) -> None:
+    from gaitwire.demo import build_orchard
+
+    if build_orchard(workspace):
+        _say("The orchard was built.")
 
 
 @contextmanager

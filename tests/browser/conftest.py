@@ -99,6 +99,8 @@ def running(workspace: Workspace, page: Page) -> Iterator[Program]:
     while not server.started:
         time.sleep(0.02)
     yield Program(f"http://127.0.0.1:{port}", workspace, page)
+    if page.url.startswith("http"):
+        page.evaluate("localStorage.clear()")  # a port may come again
     page.goto("about:blank")
     server.should_exit = True
     thread.join(timeout=10)

@@ -160,6 +160,36 @@ def test_out_of_reach_the_tip_leaves_its_spot_by_what_is_missing():
     assert np.degrees(np.arctan2(*(hand - shoulder)[::-1])) == pytest.approx(-90, abs=5)
 
 
+TAIL = Puppet(
+    id="p", name="p", width=300, height=200, base_x=100, base_y=200,
+    bones=tuple(bone(f"t{n}", f"t{n - 1}" if n else None, 100 + 30 * n, 100, length=30, angle=0) for n in range(5)),
+    limbs=(Limb(id="tail", puppet_id="p", name="tail", tip_id="t4", whole=True, count=5, softness=0.02),),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("turns", [(20, 30, 25, 30, 20), (40, -70, 60, -50, 30), (0, 2, 0, 1, 0)])
+def test_a_tail_of_any_shape_is_solved_from_its_tip_from_a_frame_on_without_a_jump(turns):
+    """An arch, an S and one nearly straight: it goes over to the even bend of a solved chain by and by."""
+    tracks = {(f"t{n}", "turn"): [(0, turn), (23, turn - 10 * n)] for n, turn in enumerate(turns)}
+    turned = evaluate(compiled(tracks, [], TAIL), np.arange(24.0))
+    rest = tip(evaluate(compiled({}, [], TAIL), np.arange(1.0)), "t4", 30)[0]
+    away = tip(turned, "t4", 30)[8] - rest
+    made = compiled(
+        {**tracks, ("tail", "mix"): [(0, 0), (8, 1)], **{("tail", f"tip_{a}"): [(8, v)] for a, v in zip("xy", away, strict=True)}},
+        [], TAIL,
+    )  # fmt: skip
+    mixed = {c.id for c in made.scene.channels if c.property == "mix"}
+    keys = tuple(k.model_copy(update={"ease": "hold"}) if k.channel_id in mixed else k for k in made.scene.keys)
+    made = compile_scene(made.scene.model_copy(update={"keys": keys}), made.puppets)
+    assert max(jump(made, t) for t in (8.0, 14.0)) < 1e-3
+    solved = evaluate(made, np.arange(24.0))
+    assert solved.nodes[:9] == pytest.approx(turned.nodes[:9], abs=1e-6)
+    reached = tip(solved, "t4", 30)[14:] - rest
+    assert np.ptp(reached, axis=0).max() < 1e-6 and np.abs(reached - away).max() < 5  # softly, near straight
+    for t in (8.0, 11.0, 20.0):  # alone as among others
+        assert evaluate(made, np.array([t])).nodes[0] == pytest.approx(solved.nodes[int(t)], abs=1e-9)
+
+
 def test_the_mix_goes_from_turned_bones_to_a_solved_tip():
     tracks = {**SWAY, ("leg", "mix"): [(0, 0), (23, 1)], ("leg", "tip_x"): [(0, 12)], ("leg", "tip_y"): [(0, -9)]}
     frames = evaluate(compiled(tracks, []), np.arange(24.0))

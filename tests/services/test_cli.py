@@ -80,9 +80,8 @@ def test_ease_prints_values():
     assert found == {"name": "sine-in-out", "values": pytest.approx([0, 0.5, 1])}
 
 
-def test_render_writes_each_kind_whole(tmp_path):
-    data = tmp_path / "data"
-    gaitwire("render", "Pip hops", "-o", tmp_path / "pip.svg", "--data", data, "--demo", "--loops", 3)
+def test_render_writes_each_kind_whole(tmp_path, data):
+    gaitwire("render", "Pip hops", "-o", tmp_path / "pip.svg", "--data", data, "--loops", 3)
     assert 'repeatCount="3"' in (tmp_path / "pip.svg").read_text()
     gaitwire("render", "Pip hops", "-o", tmp_path / "pip.gif", "--data", data, "--scale", 0.25)
     with Image.open(tmp_path / "pip.gif") as gif:

@@ -38,11 +38,17 @@ class LimbPlan:
     stands: complex  # the end as the puppet stands at rest, in scene pixels
     mirror: float
     plants: tuple[Plant, ...]
+    switches: tuple[float, ...] = ()
+    """Frames on which its mix goes up at once, from its bones' turns to its tip."""
 
     @cached_property
     def nodes(self) -> IntArray:
         """The chain and, after it, the tip if it has one."""
         return self.chain if self.tip < 0 else np.append(self.chain, self.tip)
+
+
+SWITCH = 6.0
+"""Frames over which a limb goes from how its bones turned it to how it is solved from its tip."""
 
 
 def smooth(share: FloatArray) -> FloatArray:

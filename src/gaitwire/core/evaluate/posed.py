@@ -17,6 +17,7 @@ from gaitwire.core.evaluate.limbs import (
     MIX,
     ROLL,
     STRETCH,
+    SWITCH,
     TIP_X,
     TIP_Y,
     TURN,
@@ -213,11 +214,25 @@ class _Staging:
         mix = np.concatenate([h.mix for h in holding])
         if mix.any():
             there = solver.solve(np.concatenate([h.tip for h in holding]), None)
-            base = base + nearest(there - base) * mix
+            base = self._switched(group, holding, base, base + nearest(there - base) * mix)
         planted = base
         if any(held.any() for h in holding for held in h.holds):
             planted = solver.solve(*solver.held_at(_side_by_side([self._spots(h) for h in holding])))
         self._put_rows(group, holding, base, planted)
+
+    def _switched(
+        self, group: LimbGroup, holding: Sequence[_Holding], turned: FloatArray, mixed: FloatArray
+    ) -> FloatArray:
+        """Limbs by their mixes, where one goes up at once coming from how the limb was turned until then."""
+        count = len(self.raw)
+        for n, (member, own) in enumerate(zip(group.members, holding, strict=True)):
+            at = slice(n * count, (n + 1) * count)
+            for time in own.plan.switches:
+                column = self.columns.get(time)
+                if column is not None and own.mix[column]:
+                    release = Release(time, column, SWITCH, turned[:, at][:, column])
+                    mixed[:, at] = released(mixed[:, at], self.times[member], release)
+        return mixed
 
     def _put_rows(self, group: LimbGroup, holding: Sequence[_Holding], base: FloatArray, planted: FloatArray) -> None:
         """Bring the limbs of a group, from what their keys and their plants ask, into the members' values."""
@@ -300,6 +315,8 @@ def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
     asked = np.concatenate([times, sorted(found)])
     for section in troupe.sections:
         for plan in section.limbs:
+            since = asked[:, None] - np.array(plan.switches)
+            found |= set(np.array(plan.switches)[((since > -TIME) & (since < SWITCH)).any(axis=0)].tolist())
             for plant in plan.plants:
                 for end, share in zip((plant.start, plant.stop), fading(plant, asked, troupe.loop), strict=True):
                     if share is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from gaitwire.core.links import Hitch, Plant
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.puppet.sole import sole_of
+from gaitwire.core.timing.key import Key
 
 
 @dataclass(frozen=True)
@@ -50,15 +52,23 @@ def sections_of(member: int, island: Island, asleep: set[str], loop: float | Non
 def limb_plans(island: Island, asleep: set[str], loop: float | None) -> Iterator[LimbPlan]:
     """The limbs of an island that are solved on some frame."""
     source = island.source
-    mixed = {c.owner_id for c, _ in source.channels if c.owner_kind == "limb" and c.property == "mix"}
+    limbs = (row for row in source.channels if row[0].owner_kind == "limb")
+    mixed = {c.owner_id: _rises(keys) for c, keys in limbs if c.property == "mix"}
     for row, limb in enumerate(source.puppet.limbs):
         plants = [p for p in source.plants if p.limb_id == limb.id and p.id not in asleep]
         chain = chain_of(source.puppet, limb)
         if len(chain) > 1 and (plants or limb.id in mixed):
-            yield plan_of(island, row, limb, _soft_within(plants, loop))
+            yield plan_of(island, row, limb, _soft_within(plants, loop), mixed.get(limb.id, ()))
 
 
-def plan_of(island: Island, row: int, limb: Limb, plants: Sequence[Plant] = ()) -> LimbPlan:
+def _rises(keys: Sequence[Key]) -> tuple[float, ...]:
+    """Where a mix goes up at once."""
+    return tuple(b.time for a, b in pairwise(keys) if a.ease == "hold" and b.value > a.value)
+
+
+def plan_of(
+    island: Island, row: int, limb: Limb, plants: Sequence[Plant] = (), switches: tuple[float, ...] = ()
+) -> LimbPlan:
     """A limb of an island, made ready to be solved; it must have a chain."""
     puppet, instance = island.source.puppet, island.source.instance
     chain = chain_of(puppet, limb)
@@ -75,7 +85,8 @@ def plan_of(island: Island, row: int, limb: Limb, plants: Sequence[Plant] = ()) 
     return LimbPlan(
         limb=limb, row=row, chain=np.array(nodes, np.int64), tip=-1 if limb.whole else island.node(tip.id) or -1,
         end=complex(end - complex(last.x, last.y)), heel=sole.heel, ball=sole.ball, flat=tip.angle,
-        stands=complex(instance.x + mirror * away.real, instance.y + away.imag), mirror=mirror, plants=tuple(plants),
+        stands=complex(instance.x + mirror * away.real, instance.y + away.imag), mirror=mirror,
+        plants=tuple(plants), switches=switches,
     )  # fmt: skip
 
 
