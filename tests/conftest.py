@@ -57,7 +57,7 @@ def chromium() -> Iterator[BrowserContext]:
     """
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
+            executable_path="/usr/bin/chromium-headless-shell",
             chromium_sandbox=False,
             args=["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"],
         )

@@ -196,7 +196,7 @@ def main() -> None:
             return f"http://127.0.0.1:{PORT}/" + (f"{page}/{ids[kind, name]}" if page else "")
 
         browser = driver.chromium.launch(
-            executable_path="/usr/bin/chromium", chromium_sandbox=False, args=["--no-sandbox"]
+            executable_path="/usr/bin/chromium-headless-shell", chromium_sandbox=False, args=["--no-sandbox"]
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         for name, view in VIEWS.items():

@@ -25,7 +25,8 @@ from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
 
-CHROMIUM = Path("/usr/bin/chromium")
+_KNOWN = tuple(map(Path, ("/usr/bin/chromium", "/usr/bin/chromium-headless-shell")))
+CHROMIUM = next((path for path in _KNOWN if path.exists()), _KNOWN[0])
 _ARGS = ["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"]
 _KEYS = ("drag_ms", "drag_paint_ms", "stage_fps", "edit_ms")
 

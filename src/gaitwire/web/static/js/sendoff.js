@@ -18,6 +18,7 @@ form.addEventListener("input", (event) => {
   if (event.target.name === "loops") form.querySelector('[name=endless][value="false"]').checked = true;
 });
 form.addEventListener("change", () => { pixels(); again(150); });
+form.addEventListener("submit", () => clearTimeout(waiting)); // Enter, or the button, is as good as waiting
 document.addEventListener("DOMContentLoaded", () => again(0));
 if (document.readyState !== "loading") again(50);
 
