@@ -192,6 +192,26 @@ def ease(
 
 
 @app.command()
+def walk(
+    card: Annotated[str, typer.Argument(help="Name of a gait card, such as plain or weary, or a file, CARD.json.")],
+    far: Annotated[bool, typer.Option("--far", help="The far leg instead of the near one.")] = False,
+    as_json: AsJson = False,
+    data: Unused = None,
+    demo: UnusedDemo = False,
+) -> None:
+    """Measure one stride of a gait card: joint angles, contacts, lengths, cadence."""
+    from gaitwire.services.walking import find_card, walk_report
+
+    found = walk_report(find_card(card), far)
+    if as_json:
+        print(json.dumps(found))
+        return
+    for name, value in found.items():
+        shown = f"{min(value):.2f} to {max(value):.2f}" if isinstance(value, list) else value
+        print(f"{name.replace('_', ' ')}: {shown}")
+
+
+@app.command()
 def render(
     scene: Annotated[str, typer.Argument(help="Name of a scene.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="OUT.svg, OUT.gif or a folder for PNGs.")],

@@ -151,3 +151,11 @@ def test_what_was_acknowledged_survives_a_kill(data):
     missing = {t: v for t, v in wanted.items() if stored.get(t, -1.0) < v}
     store.close()
     assert not missing
+
+
+def test_a_walk_is_measured(tmp_path):
+    found = json.loads(gaitwire("walk", "plain", "--json").stdout)
+    assert found["stance_share"] == pytest.approx(61) and len(found["knee"]) == 101
+    (tmp_path / "own.json").write_text('{"format": "gait card", "version": 1, "name": "own", "frames_a_step": 10}')
+    assert "cadence: 144" in gaitwire("walk", tmp_path / "own.json").stdout
+    assert "Known: plain, brisk" in gaitwire("walk", "nobody", code=1).stderr

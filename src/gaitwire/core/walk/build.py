@@ -1,0 +1,37 @@
+"""What a walker's legs are made of, in leg lengths: y up, from the hip for bones and from the ankle for the foot."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Build:
+    """A leg and its foot. Thigh and shank together are 1.
+
+    The sole runs from the heel, `heel` behind the ankle, to the ball, `ball` before it; both lie
+    `ankle` below it, the ball's hinge `hinge` above the floor. A foot of one piece has its hinge on
+    the floor, no toe, and its ball at the front of the sole.
+    """
+
+    thigh: float = 0.483
+    ankle: float = 0.0846
+    heel: float = 0.05
+    ball: float = 0.191
+    hinge: float = 0.0476
+    toe: float = 0.075
+    rigid: bool = False
+    """Whether its bones may not be stretched, not even by half a percent."""
+
+    @property
+    def shank(self) -> float:
+        return 1.0 - self.thigh
+
+    @property
+    def sole(self) -> float:
+        """From heel to ball."""
+        return self.heel + self.ball
+
+
+ADULT = Build()
+"""An adult's proportions, as the plain card was fitted to."""

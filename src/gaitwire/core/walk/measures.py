@@ -1,0 +1,73 @@
+"""What is measured on a stride: joint angles as in gait studies, which foot is down when, lengths and cadence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.walk.stride import Stride
+
+SAMPLES = 101
+RATE = 24.0
+"""Frames a second that the cadence is told for."""
+
+
+@dataclass(frozen=True)
+class StrideMeasures:
+    """One stride of one leg from its own contact; angles in degrees, flexion and dorsiflexion positive."""
+
+    hip: FloatArray  # (SAMPLES,) of the thigh against the vertical
+    knee: FloatArray
+    ankle: FloatArray  # without its mean
+    ankle_offset: float
+    """The mean that was taken off: the ankle is (foot against shank) = `ankle` + `ankle_offset`."""
+    pelvis_height: FloatArray
+    foot_height: FloatArray
+    contacts: dict[str, list[tuple[float, float]]]  # percent of the near leg's stride
+    stance_share: float  # percent
+    double_support: float  # percent, each time
+    step_length: float
+    stride_length: float
+    cadence: float
+
+
+def measured(stride: Stride, far: bool = False) -> StrideMeasures:
+    """The measures of a stride's near or far leg."""
+    side = int(far)
+    begin = float(stride.time_of(np.array(stride.lands[side])))
+    share = np.linspace(0.0, 1.0, SAMPLES)
+    pose = stride.at(begin + np.where(share < 1, share, share - 1e-9))
+    hip, knee = np.degrees(pose.leg.thigh[side]), np.degrees(pose.leg.knee[side])
+    ankle = np.degrees(pose.pitch[side] - pose.leg.shank[side])
+    mean = float(ankle[:-1].mean())
+    spans = [_down(stride, n) for n in range(2)]
+    stance = [stop - start for start, stop in spans]
+    return StrideMeasures(
+        hip=hip, knee=knee, ankle=ankle - mean, ankle_offset=mean, pelvis_height=pose.hips.up,
+        foot_height=pose.ankle_up[side] - stride.build.ankle, contacts=_contacts(stride),
+        stance_share=100 * stance[side], double_support=50 * max(0.0, stance[0] + stance[1] - 1.0),
+        step_length=stride.length * (stride.lands[1] if far else 1 - stride.lands[1]), stride_length=stride.length,
+        cadence=60.0 * RATE / (stride.card.frames / 2),
+    )  # fmt: skip
+
+
+def _down(stride: Stride, side: int) -> tuple[float, float]:
+    """When a foot lands and when it leaves, in strides of time."""
+    lands, step = stride.lands[side], stride.steps[side]
+    start, stop = stride.time_of(np.array([lands, lands + step.stance]))
+    return float(start), float(stop)
+
+
+def _contacts(stride: Stride) -> dict[str, list[tuple[float, float]]]:
+    """Spans in percent of the near leg's stride on which each foot is down, cut where the stride begins anew."""
+    found: dict[str, list[tuple[float, float]]] = {}
+    origin = _down(stride, 0)[0]
+    for side in range(2):
+        begin, end = _down(stride, side)
+        start = 100 * ((begin - origin) % 1.0)
+        stop = start + 100 * (end - begin)
+        spans = [(start, min(stop, 100.0))] + ([(0.0, stop - 100.0)] if stop > 100 else [])
+        found["far" if side else "near"] = sorted(spans)
+    return found
