@@ -28,9 +28,12 @@ def _turns(matrices: FloatArray, before: IntArray) -> FloatArray:
     out: FloatArray = np.empty_like(raw)
     for bone, first in enumerate(before):
         base = out[first] if first >= 0 else 0.0
-        out[bone] = base + np.angle(np.exp(1j * (raw[bone] - base)))
+        away = raw[bone] - base
+        out[bone] = base + away - _ROUND * np.rint(away / _ROUND)
     return out
 
+
+_ROUND = 2 * np.pi
 
 _RIGID = 1e-12
 """A stretch that is less than this is none."""
@@ -40,7 +43,8 @@ def _weighted(weights: FloatArray, rows: Sequence[np.ndarray]) -> list[np.ndarra
     """weights (K, B) @ each of some complex (B, F), in one real product: (K, F) each."""
     side = np.ascontiguousarray(np.concatenate(rows, axis=1))
     mixed = np.ascontiguousarray(weights @ side.view(float)).view(complex)
-    return np.split(mixed, len(rows), axis=1)
+    width = rows[0].shape[1]
+    return [mixed[:, start : start + width] for start in range(0, mixed.shape[1], width)]
 
 
 def blend(

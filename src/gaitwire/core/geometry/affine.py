@@ -62,7 +62,11 @@ def invert(matrix: FloatArray) -> FloatArray:
         raise InvalidInputError(
             "This bone is stretched flat, so its space cannot be used.", "Undo the stretch of it or of its parents."
         )
-    return np.stack([d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det])
+    out = np.empty(matrix.shape)
+    out[0], out[1], out[2], out[3] = d, -b, -c, a
+    out[4], out[5] = c * f - d * e, b * e - a * f
+    out /= det
+    return out
 
 
 def bone_matrix(
