@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from gaitwire.core.errors import GaitWireError, UnreadableArtError
 from gaitwire.formats.reading import LIMITS
 from gaitwire.formats.svg import read_svg
+from gaitwire.formats.svg.document import parse_document
 from gaitwire.services.art_in import import_art
 from gaitwire.services.workers import run_limited
 from making import hog, spin
@@ -27,6 +28,7 @@ BOMB = (
 )
 ENTITIES = b'<!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]>' + svg("<text>&b;</text>")
 OUTSIDE = b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>' + svg("<text>&x;</text>")
+LONG = b'<!DOCTYPE svg [<!ENTITY a "' + b"a" * 301 + b'">]>' + svg("<text>&a;</text>")
 
 CORPUS = {
     "empty": (b"", "empty"),
@@ -43,6 +45,7 @@ CORPUS = {
     "style sheet": (b'<?xml-stylesheet href="a.css"?>' + svg(GOOD), "another file"),
     "entities": (ENTITIES, "entities"),
     "outside entity": (OUTSIDE, "entities"),
+    "long entities": (LONG, "entities"),
     "use bomb": (svg(BOMB), "Repeated by"),
     "too many": (svg("<g/>" * (LIMITS.nodes + 1)), "more than"),
     "too deep": (svg("<g>" * 100 + GOOD + "</g>" * 100), "deep"),
@@ -117,3 +120,16 @@ def test_a_worker_that_takes_too_much_is_stopped():
         run_limited(hog)
     with pytest.raises(GaitWireError, match=r"longer|without an answer"):
         run_limited(spin, seconds=1.0)
+
+
+def test_plain_abbreviations_of_namespaces_are_read():
+    """As some drawing programs write them; what they stand for is put in, and nothing is fetched."""
+    text = (
+        b"<?xml version='1.0'?>\n<!DOCTYPE svg PUBLIC '-//W3C//DTD SVG 1.1//EN' 'http://www.w3.org/svg11.dtd' [\n"
+        b"\t<!ENTITY ns_svg \"http://www.w3.org/2000/svg\">\n\t<!ENTITY red '#a03020'>\n]>\n"
+        b'<svg xmlns="&ns_svg;" viewBox="0 0 9 9"><rect fill="&red;" width="9" height="9"/><text>&amp;</text></svg>'
+    )
+    root = parse_document(text)
+    assert root.tag == "{http://www.w3.org/2000/svg}svg" and root[0].get("fill") == "#a03020" and root[1].text == "&"
+    with pytest.raises(UnreadableArtError, match="no readable SVG"):
+        parse_document(text.replace(b"&red;", b"&blue;"))

@@ -7,7 +7,6 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.core.walk.foot import sole_at
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import card_text, read_card
 from gaitwire.services.walking import find_card, walk_report
@@ -18,7 +17,7 @@ def test_every_shipped_walk_keeps_its_feet_and_its_seam(name):
     stride = Stride(CHARACTERS[name])
     assert not stride.shortened
     pose = stride.at(np.linspace(0, 1, 481))
-    sole = sole_at(stride.build, pose.ankle_along, pose.ankle_up, pose.pitch, pose.toe)
+    sole = stride.soles(pose)
     assert min(point.imag.min() for point in sole) > -1e-9
     for side, step in enumerate(stride.steps):
         held = sole.ball[side][(pose.share[side] > step.flat) & (pose.share[side] < step.stance)]

@@ -8,6 +8,7 @@ from gaitwire.demo.props import make_apple, make_basket, make_ladder, make_tree
 from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin
 from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
 from gaitwire.demo.throwing import make_throw_scene
+from gaitwire.demo.walking import make_walk_scenes
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import clear_history
@@ -27,6 +28,7 @@ def build_orchard(workspace: Workspace) -> bool:
     make_climb_scene(workspace, tamsin, ladder, tree, orchard)
     things = {"Basket": make_basket(workspace), "Apple": make_apple(workspace), "Tamsin": tamsin, "Stook": stook}
     make_throw_scene(workspace, things, orchard)
+    make_walk_scenes(workspace, tamsin, orchard)
     make_cart_scene(workspace, handcart, orchard)
     # The demo is where work begins: undo must not take it apart.
     clear_history(workspace.store)

@@ -15,6 +15,7 @@ from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
 from gaitwire.services.timing_work import TimingWork
+from gaitwire.services.walk_work import WalkWork
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, new_id, register
 from gaitwire.store.history import SHELF
@@ -31,7 +32,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork):
+class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, WalkWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

@@ -3,23 +3,45 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
-from gaitwire.core.errors import NotFoundError
+from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.measures import measured
+from gaitwire.core.walk.onto import walker_of
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import read_card
 
 
 def find_card(name: str) -> GaitCard:
     """A shipped card by its name, or one in a file; raises NotFoundError, InvalidInputError, OSError."""
-    if name in CHARACTERS:
-        return CHARACTERS[name]
-    if name.endswith(".json"):
-        return read_card(Path(name).read_bytes())
-    raise NotFoundError(f"There is no gait card “{name}”.", f"Known: {', '.join(CHARACTERS)}; or a .json file.")
+    return read_card(Path(name).read_bytes()) if name.endswith(".json") else find_shipped(name)
+
+
+def find_shipped(name: str) -> GaitCard:
+    """A shipped card by its name; raises NotFoundError."""
+    if name not in CHARACTERS:
+        raise NotFoundError(f"There is no gait card “{name}”.", f"Known: {', '.join(CHARACTERS)}.")
+    return CHARACTERS[name]
+
+
+class WalkChoice(NamedTuple):
+    """What a puppet's card offers: walks, and from where to where; or what the puppet lacks for one."""
+
+    cards: tuple[GaitCard, ...]
+    span: tuple[float, float]
+    lacks: str
+
+
+def walk_choice(puppet: Puppet, span: tuple[float, float]) -> WalkChoice:
+    """The walks that a puppet can be given."""
+    try:
+        walker_of(puppet)
+    except InvalidInputError as error:
+        return WalkChoice((), span, str(error))
+    return WalkChoice(tuple(CHARACTERS.values()), span, "")
 
 
 def walk_report(card: GaitCard, far: bool = False) -> dict[str, Any]:

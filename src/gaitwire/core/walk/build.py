@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Build:
-    """A leg and its foot. Thigh and shank together are 1.
+    """A leg and its foot; a walker's thighs and shanks are 1 long together, in the mean of both legs.
 
     The sole runs from the heel, `heel` behind the ankle, to the ball, `ball` before it; both lie
     `ankle` below it, the ball's hinge `hinge` above the floor. A foot of one piece has its hinge on
@@ -15,6 +15,9 @@ class Build:
     """
 
     thigh: float = 0.483
+    shank: float = 0.517
+    hip: complex = 0j
+    """The hip joint from the middle of both at rest: ahead, and up."""
     ankle: float = 0.0846
     heel: float = 0.05
     ball: float = 0.191
@@ -24,8 +27,9 @@ class Build:
     """Whether its bones may not be stretched, not even by half a percent."""
 
     @property
-    def shank(self) -> float:
-        return 1.0 - self.thigh
+    def length(self) -> float:
+        """Thigh and shank, straight."""
+        return self.thigh + self.shank
 
     @property
     def sole(self) -> float:

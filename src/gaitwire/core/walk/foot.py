@@ -17,6 +17,12 @@ from gaitwire.core.walk.build import Build
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.smooth import hump, positive, quintic, ramp, rise
 
+_LONG_BALL = 0.24
+_HIGH_ANKLE = 0.14
+"""Leg lengths from ankle to ball, and from ankle to floor, up to which a foot rolls as far as the card says."""
+_LATEST = 0.72
+"""Share of a foot's stance by which its heel is off the floor at the latest: rolling over the ball takes time."""
+
 
 @dataclass(frozen=True)
 class Step:
@@ -44,17 +50,22 @@ class Step:
         return self.strike >= 0
 
 
-def step_of(card: GaitCard, far: bool = False) -> Step:
-    """A foot's step, its limp laid on: the spared leg stands for less time, rolls and lifts less."""
+def step_of(card: GaitCard, build: Build, far: bool = False) -> Step:
+    """A foot's step, its limp laid on: the spared leg stands for less time, rolls and lifts less.
+
+    A foot that is long from ankle to ball, or a high one, as a big boot of one piece is, does not roll
+    as far over ball and heel: else it would throw the ankle about.
+    """
     spared = max(0.0, -card.limp if far else card.limp)
     burdened = max(0.0, card.limp if far else -card.limp)
     stance = card.stance_share * (1 - 0.14 * spared + 0.06 * burdened)
     left = (1 - 0.9 * card.scuff) * (1 - 0.3 * spared)
-    strike = card.heel_roll * (1 - 0.5 * spared) - 24.0 * card.scuff
-    push = card.toe_roll * (1 - 0.55 * spared) * (1 - 0.5 * card.scuff)
+    strike = (card.heel_roll * (1 - 0.5 * spared) - 24.0 * card.scuff) * min(1.0, _HIGH_ANKLE / max(build.ankle, 1e-3))
+    push = card.toe_roll * (1 - 0.55 * spared) * (1 - 0.5 * card.scuff) * min(1.0, _LONG_BALL / max(build.ball, 1e-3))
     flat = card.flat_from * stance
+    heel_off = min(max(card.heel_off * (stance / card.stance_share), flat), _LATEST * stance)
     return Step(
-        stance=stance, flat=flat, heel_off=min(max(card.heel_off * (stance / card.stance_share), flat), 0.9 * stance),
+        stance=stance, flat=flat, heel_off=heel_off,
         peak=stance + card.pitch_peak * (1 - stance), strike=float(np.radians(strike)), push=float(np.radians(push)),
         sharpness=card.roll_sharpness, follow=card.pitch_follow, clearance=card.clearance * left,
         kick=card.heel_kick * left * (1 - 0.4 * spared), kick_at=card.kick_at, swing_start=card.swing_start,
@@ -122,13 +133,25 @@ def ankle_of(build: Build, step: Step, u: FloatArray, stride: FloatArray | float
     landing = heel.along if step.on_heel else on_ball
     lift = step.clearance * rise(s / step.lift_start) * rise((1 - s) / step.lift_end)
     lift = lift + step.kick * hump(s, step.kick_at)
-    width = 0.02 * min(1.0, step.push / 0.3) * 64 * s**3 * (1 - s) ** 3
+    width = 0.5 * build.sole * min(1.0, step.push / 0.3) * 64 * s**3 * (1 - s) ** 3
     support = ball.up + positive(heel.up - ball.up, width)
     standing = u < step.stance
     first = standing & (u < step.flat) & step.on_heel
     along = np.where(first, heel.along, np.where(standing, on_ball, (1 - w) * on_ball + w * (stride + landing)))
     up = np.where(first, heel.up, np.where(standing, ball.up, support + lift))
     return Ankle(along, up, pitch)
+
+
+def toe_pitch(build: Build, up: FloatArray, pitch: FloatArray) -> FloatArray:
+    """Pitch of the toe piece: flat while it lies on the floor, then peeling off it."""
+    if build.toe <= 0:
+        return pitch
+    hinge = up - (build.ankle - build.hinge) * np.cos(pitch) + build.ball * np.sin(pitch)
+    lifted = np.maximum(0.0, hinge - build.hinge) / build.toe
+    bent = np.maximum(0.0, -np.sin(pitch))
+    size = np.hypot(lifted, bent)
+    peeled = -np.arcsin(np.clip(lifted * bent / np.where(size > 0, size, 1.0), 0.0, 1.0))
+    return np.where(pitch >= 0, pitch, peeled)
 
 
 class Sole(NamedTuple):

@@ -20,7 +20,7 @@ WIDE = 0.05
 """Shares of a stride to either side of a phase that is out of reach over which the hips sink."""
 SPAN = 1.004
 """How far a leg reaches, in its own length: its bones may be stretched by as much."""
-RIGID_SPAN = 0.998
+RIGID_SPAN = 0.996
 _LONGEST_CONTACT = 0.49
 _LIST = (0.005, 0.37, 0.008, 0.167)
 """Tilt of the hips seen from the side: height and phase of the first and of the third harmonic."""
@@ -35,9 +35,14 @@ class Hips(NamedTuple):
     hip_up: FloatArray
 
 
-def _middle_up(card: GaitCard, build: Build, phase: FloatArray) -> FloatArray:
+def mean_of(sides: tuple[Build, Build], name: str) -> float:
+    """The mean of both sides of something about them."""
+    return float(sum(getattr(side, name) for side in sides) / 2)
+
+
+def _middle_up(card: GaitCard, ankle: float, phase: FloatArray) -> FloatArray:
     """Height of the hips before the legs have their say."""
-    level = 1.0 + build.ankle - card.sink
+    level = 1.0 + ankle - card.sink
     if card.runs:
         return level + _flight(card, phase)
     wave = card.bounce * np.cos(2 * TAU * (phase - card.bounce_phase))
@@ -72,13 +77,13 @@ class Path:
     """The hips of a card at a stride's length, without what the legs ask for."""
 
     card: GaitCard
-    build: Build
+    sides: tuple[Build, Build]
     stride: float
 
     def along(self, phase: FloatArray) -> FloatArray:
         card = self.card
         wave = card.surge * np.cos(2 * TAU * (phase - card.surge_phase))
-        return np.asarray(self.stride * (phase - card.hip_ahead) + self.build.heel + wave)
+        return np.asarray(self.stride * (phase - card.hip_ahead) + mean_of(self.sides, "heel") + wave)
 
     def apart(self, phase: FloatArray) -> tuple[FloatArray, FloatArray]:
         """How far the near hip is from the middle, along and up; the far one as far to the other side."""
@@ -89,15 +94,18 @@ class Path:
 
     def raised(self, phase: FloatArray, sunk: FloatArray | float) -> Hips:
         """The hips at phases (P,), lower by `sunk`."""
-        along, up = self.along(phase), _middle_up(self.card, self.build, phase) - sunk
+        along, up = self.along(phase), _middle_up(self.card, mean_of(self.sides, "ankle"), phase) - sunk
         dx, dy = self.apart(phase)
-        return Hips(along, up, np.stack([along + dx, along - dx]), np.stack([up + dy, up - dy]))
+        near, far = (side.hip for side in self.sides)
+        hip_along = np.stack([along + dx + near.real, along - dx + far.real])
+        return Hips(along, up, hip_along, np.stack([up + dy + near.imag, up - dy + far.imag]))
 
 
-def lacking(hips: Hips, ankle_along: FloatArray, ankle_up: FloatArray, span: float) -> FloatArray:
+def lacking(hips: Hips, ankle_along: FloatArray, ankle_up: FloatArray, sides: tuple[Build, Build]) -> FloatArray:
     """By how much (P,) the hips are too high for either leg (2, P) to reach its ankle."""
     across = hips.hip_along - ankle_along
-    reach = np.sqrt(np.maximum(span**2 - across**2, 0.0))
+    spans = np.array([[side.length * (RIGID_SPAN if side.rigid else SPAN)] for side in sides])
+    reach = np.sqrt(np.maximum(spans**2 - across**2, 0.0))
     return np.asarray(np.maximum(hips.hip_up - ankle_up - reach, 0.0).max(axis=0))
 
 

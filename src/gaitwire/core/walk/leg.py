@@ -34,7 +34,7 @@ def solve_leg(build: Build, dx: FloatArray, dy: FloatArray) -> Leg:
     """
     l1, l2 = build.thigh, build.shank
     distance = np.hypot(dx, dy)
-    q = (1.0 - distance**2) / (l1 * l2)
+    q = ((l1 + l2) ** 2 - distance**2) / (l1 * l2)
     if build.rigid:
         knee = 2 * np.arcsin(np.clip(np.sqrt(np.maximum(q, 0.0)) / 2, 0.0, 1.0))
     else:

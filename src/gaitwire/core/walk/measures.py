@@ -46,7 +46,7 @@ def measured(stride: Stride, far: bool = False) -> StrideMeasures:
     stance = [stop - start for start, stop in spans]
     return StrideMeasures(
         hip=hip, knee=knee, ankle=ankle - mean, ankle_offset=mean, pelvis_height=pose.hips.up,
-        foot_height=pose.ankle_up[side] - stride.build.ankle, contacts=_contacts(stride),
+        foot_height=pose.ankle_up[side] - stride.sides[side].ankle, contacts=_contacts(stride),
         stance_share=100 * stance[side], double_support=50 * max(0.0, stance[0] + stance[1] - 1.0),
         step_length=stride.length * (stride.lands[1] if far else 1 - stride.lands[1]), stride_length=stride.length,
         cadence=60.0 * RATE / (stride.card.frames / 2),

@@ -19,14 +19,16 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.broad import broadened
 from gaitwire.core.walk.build import ADULT, Build
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.foot import Ankle, Step, ankle_of, step_of
-from gaitwire.core.walk.hips import PHASES, RIGID_SPAN, SPAN, Hips, Path, enveloped, lacking
+from gaitwire.core.walk.foot import Ankle, Sole, Step, ankle_of, sole_at, step_of, toe_pitch
+from gaitwire.core.walk.hips import PHASES, Hips, Path, enveloped, lacking
 from gaitwire.core.walk.leg import Leg, solve_leg
 from gaitwire.core.walk.upper import Upper, upper_body
 
 DEEPEST = 0.09
 """Leg lengths that the hips may sink for a stride's sake; a longer stride is made shorter instead."""
-_HALVINGS = 24
+POSES = (("contact", 0.0), ("down", 0.1), ("passing", 0.25), ("up", 0.4))
+"""The poses of a step, by how long after the foot's contact they come (common practice)."""
+_TRIED, _HALVINGS = 9, 20
 
 
 class Pose(NamedTuple):
@@ -52,7 +54,14 @@ class Stride:
     """A card on a build."""
 
     card: GaitCard
-    build: Build = ADULT
+    near: Build = ADULT
+    far: Build | None = None
+    """As the near leg, if it is not told."""
+
+    @property
+    def sides(self) -> tuple[Build, Build]:
+        """The builds of the near leg and of the far one."""
+        return self.near, self.far or self.near
 
     @cached_property
     def broad(self) -> GaitCard:
@@ -62,7 +71,8 @@ class Stride:
     @cached_property
     def steps(self) -> tuple[Step, Step]:
         """The near foot's step and the far one's."""
-        return step_of(self.broad), step_of(self.broad, far=True)
+        near, far = self.sides
+        return step_of(self.broad, near), step_of(self.broad, far, far=True)
 
     @cached_property
     def lands(self) -> tuple[float, float]:
@@ -72,10 +82,12 @@ class Stride:
     @cached_property
     def length(self) -> float:
         """The stride in leg lengths, shortened where legs could not keep up."""
-        wanted = self.broad.stride
-        if self._deepest(wanted) <= DEEPEST:
-            return wanted
-        low, high = 0.0, wanted
+        lengths = self.broad.stride * np.linspace(1.0, 0.0, _TRIED)
+        needs = [self._deepest(float(length)) for length in lengths]
+        fits = next((n for n, need in enumerate(needs) if need <= DEEPEST), None)
+        if not fits:  # as it is; or where even short ones are out of reach, the one that is least so
+            return float(lengths[0 if fits == 0 else int(np.argmin(needs))])
+        low, high = float(lengths[fits]), float(lengths[fits - 1])
         for _ in range(_HALVINGS):
             middle = (low + high) / 2
             low, high = (middle, high) if self._deepest(middle) <= DEEPEST else (low, middle)
@@ -86,32 +98,29 @@ class Stride:
         """Whether the stride that the card asks for is too long for these legs."""
         return self.length < self.broad.stride
 
-    @property
-    def _span(self) -> float:
-        return RIGID_SPAN if self.build.rigid else SPAN
-
-    def _need(self, length: float) -> FloatArray:
-        """By how much the hips must sink (PHASES,) for a stride of that length."""
-        phase = np.arange(PHASES) / PHASES
+    def _need(self, length: float, phases: int = PHASES) -> FloatArray:
+        """By how much the hips must sink, at phases (phases,), for a stride of that length."""
+        phase = np.arange(phases) / phases
         along, up, _, _ = self._feet(phase, length)
-        return lacking(Path(self.broad, self.build, length).raised(phase, 0.0), along, up, self._span)
+        return lacking(Path(self.broad, self.sides, length).raised(phase, 0.0), along, up, self.sides)
 
     def _deepest(self, length: float) -> float:
         return float(self._need(length).max())
 
     @cached_property
     def _sunk(self) -> CubicSpline | float:
-        need = self._need(self.length)
         # A flight must stay ballistic: all of a run is lower instead.
-        return float(need.max()) if self.broad.runs else enveloped(need)
+        return (
+            float(self._need(self.length, 8 * PHASES).max()) if self.broad.runs else enveloped(self._need(self.length))
+        )
 
     def _feet(self, phase: FloatArray, length: float) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
         """Ankles along and up, pitches and shares of the feet's own strides; (2, P) each."""
         along, up, pitch, shares = [], [], [], []
-        for step, lands in zip(self.steps, self.lands, strict=True):
+        for build, step, lands in zip(self.sides, self.steps, self.lands, strict=True):
             begun = np.floor(phase - lands + 1e-12)
             share = np.clip(phase - lands - begun, 0.0, 1.0)
-            ankle: Ankle = ankle_of(self.build, step, share, length)
+            ankle: Ankle = ankle_of(build, step, share, length)
             along.append(length * (begun + lands) + ankle.along)
             up.append(ankle.up)
             pitch.append(ankle.pitch)
@@ -133,24 +142,34 @@ class Stride:
         y = np.pi * (x - whole)
         return np.asarray(self.card.dwell_phase + (whole + np.arctan2(speed * np.sin(y), np.cos(y)) / np.pi) / 2)
 
+    def poses(self, start: float, stop: float) -> list[tuple[float, str]]:
+        """The poses that a walk is drawn from, by their times in strides, from one time to another."""
+        found = []
+        for lands in self.lands:
+            for name, after in POSES:
+                first = float(self.time_of(np.array(lands + after))) % 1.0
+                found += [
+                    (t, name) for t in np.arange(np.floor(start), np.ceil(stop) + 1) + first if start <= t <= stop
+                ]
+        return sorted(found)
+
     def at(self, time: FloatArray) -> Pose:
         """The walker at times (P,), in strides."""
         phase = self.phase_of(time)
         along, up, pitch, shares = self._feet(phase, self.length)
         sunk = self._sunk if isinstance(self._sunk, float) else self._sunk(np.mod(phase, 1.0))
-        hips = Path(self.broad, self.build, self.length).raised(phase, sunk)
-        leg = solve_leg(self.build, along - hips.hip_along, up - hips.hip_up)
+        hips = Path(self.broad, self.sides, self.length).raised(phase, sunk)
+        dx, dy = along - hips.hip_along, up - hips.hip_up
+        legs = [solve_leg(build, dx[n], dy[n]) for n, build in enumerate(self.sides)]
+        leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))
         upper = upper_body(self.broad, phase, self.lands)
-        return Pose(phase, hips, along, up, pitch, self._toes(up, pitch), leg, shares, upper)
+        toes = np.stack([toe_pitch(build, up[n], pitch[n]) for n, build in enumerate(self.sides)])
+        return Pose(phase, hips, along, up, pitch, toes, leg, shares, upper)
 
-    def _toes(self, up: FloatArray, pitch: FloatArray) -> FloatArray:
-        """Pitch of the toe pieces: flat while they lie on the floor, then peeling off it."""
-        build = self.build
-        if build.toe <= 0:
-            return pitch
-        hinge = up - (build.ankle - build.hinge) * np.cos(pitch) + build.ball * np.sin(pitch)
-        lifted = np.maximum(0.0, hinge - build.hinge) / build.toe
-        bent = np.maximum(0.0, -np.sin(pitch))
-        size = np.hypot(lifted, bent)
-        peeled = -np.arcsin(np.clip(lifted * bent / np.where(size > 0, size, 1.0), 0.0, 1.0))
-        return np.where(pitch >= 0, pitch, peeled)
+    def soles(self, pose: Pose) -> Sole:
+        """Where the soles of a pose are, (2, P) each."""
+        each = [
+            sole_at(build, pose.ankle_along[n], pose.ankle_up[n], pose.pitch[n], pose.toe[n])
+            for n, build in enumerate(self.sides)
+        ]
+        return Sole(*(np.stack(row) for row in zip(*each, strict=True)))

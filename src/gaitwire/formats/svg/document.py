@@ -49,7 +49,7 @@ def parse_document(data: bytes) -> Element:
     if re.search(rb"<\?xml-stylesheet", data[:4096]):
         raise UnreadableArtError("This SVG takes its styles from another file.", "Save it with the styles inside.")
     try:
-        root: Element = fromstring(data)
+        root: Element = fromstring(_written_out(data))
     except DefusedXmlException:
         raise UnreadableArtError(
             "This SVG declares entities, which are not read.", "Save it again as plain SVG."
@@ -60,6 +60,29 @@ def parse_document(data: bytes) -> Element:
         raise UnreadableArtError("This is not an SVG.", "Choose a layered SVG file.")
     _check(root)
     return root
+
+
+_DECLARED = re.compile(rb"<!DOCTYPE[^\[>]*\[([^\]]*)\]\s*>")
+_ABBREVIATION = re.compile(rb"""<!ENTITY\s+([A-Za-z_][\w.-]*)\s+("[^"<&%]*"|'[^'<&%]*')\s*>""")
+_MOST_ABBREVIATIONS, _LONGEST_ABBREVIATION = 50, 300
+
+
+def _written_out(data: bytes) -> bytes:
+    """The text with plain abbreviations put where they are used; some drawing programs declare namespaces so.
+
+    Whatever else is declared (abbreviations of abbreviations, or of other files) stays, and is refused.
+    """
+    declared = _DECLARED.search(data, 0, 16_384)
+    if declared is None or _ABBREVIATION.sub(b"", declared[1]).strip():
+        return data
+    names = {name: text[1:-1] for name, text in _ABBREVIATION.findall(declared[1])}
+    longest = max(map(len, names.values()), default=0)
+    if len(names) > _MOST_ABBREVIATIONS or longest > _LONGEST_ABBREVIATION:
+        return data
+    text = data[: declared.start()] + data[declared.end() :]
+    if len(text) + text.count(b"&") * longest > LIMITS.bytes:
+        return data
+    return re.sub(rb"&([A-Za-z_][\w.-]*);", lambda m: names.get(m[1], m[0]), text)
 
 
 def _walk(root: Element) -> Iterator[tuple[Element, int]]:

@@ -19,6 +19,7 @@ import { installNotes } from "./notes.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
 import { Player } from "./player.js";
+import { installWalking } from "./walking.js";
 import { installPoses } from "./poseacts.js";
 import { PoseStrip } from "./posestrip.js";
 import { Poser } from "./posing.js";
@@ -280,6 +281,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
+  ...installWalking({ base }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },

@@ -1,0 +1,111 @@
+"""Walks written as keys: a gait card on a puppet of a scene, frame by frame."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.mark import Pose
+from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.onto import stride_on, travelled, walker_of
+from gaitwire.core.walk.stride import Stride
+from gaitwire.services.posing import Posing
+from gaitwire.services.scene_gestures import Slot
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+
+class Written(NamedTuple):
+    """What a walk came to: keys, strides, and the stride's length in leg lengths where it was shortened."""
+
+    keys: int
+    strides: float
+    shortened: float | None
+
+
+class WalkWork(Posing):
+    """Gestures that write walks."""
+
+    def put_walk(
+        self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False
+    ) -> Written:
+        """Key a walk on every frame from one to another, both included; what stood there gives way.
+
+        In place, or travelling the way the puppet faces: then its seat carries it. Planted feet are
+        still on every frame to a millionth of a pixel. Raises InvalidInputError for a puppet that
+        lacks roles.
+        """
+        instance, scene = self.instance(instance_id), self.scene
+        walker = walker_of(self.workspace.puppet(instance.puppet_id))
+        last = scene.frames - 1.0 if stop is None else stop
+        frames = np.arange(np.ceil(start - TIME), np.floor(last + TIME) + 1)
+        if len(frames) < 2:
+            raise InvalidInputError("This is too short for a walk.", "Choose a longer range.")
+        stride = Stride(card, *walker.builds)
+        times = (frames - start) / card.frames
+        values: dict[Slot, FloatArray] = {
+            (instance_id, bone, prop): row for (bone, prop), row in stride_on(walker, stride, times).items()
+        }
+        if travels:
+            mirrored = -1.0 if instance.turned else 1.0
+            way = mirrored * instance.scale * travelled(walker, stride, times)
+            values[instance_id, instance_id, "shift_x"] = way - way[0]
+        with self.edit(f"walk: {card.name}") as edit:
+            self.refuse_locked((instance_id, owner) for _, owner, _ in values)
+            count = self._put_rows(edit, frames, values)
+            self._mark_poses(edit, instance_id, frames, start, stride)
+        return Written(count, float(times[-1] - times[0]), stride.length if stride.shortened else None)
+
+    def _mark_poses(self, edit: Edit, instance_id: str, frames: FloatArray, start: float, stride: Stride) -> None:
+        """Mark the contacts, downs, passings and ups of a walk, in place of the marks that lie there."""
+        scene = self.scene
+        old = [
+            p for p in scene.poses if p.instance_id == instance_id and frames[0] - TIME <= p.time <= frames[-1] + TIME
+        ]
+        edit.remove("poses", [p.id for p in old])
+        length = stride.card.frames
+        named = {
+            float(round(start + t * length)): name
+            for t, name in stride.poses((frames[0] - start) / length, (frames[-1] - start) / length)
+        }
+        edit.put(
+            "poses",
+            [
+                Pose(
+                    id=new_id(), scene_id=scene.id, instance_id=instance_id, time=time, name=name,
+                    kind="extreme" if name == "contact" else "breakdown",
+                )
+                for time, name in named.items()
+            ],
+        )  # fmt: skip
+
+    def _put_rows(self, edit: Edit, frames: FloatArray, values: Mapping[Slot, FloatArray]) -> int:
+        """Key rows of values on frames (P,), in place of the keys that lie there."""
+        scene = self.scene
+        known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
+        keys = scene.keys_by_channel()
+        count = 0
+        for slot, row in values.items():
+            channel = known.get(slot) or self.new_channel(slot)
+            if slot not in known:
+                edit.put("channels", [channel])
+            first, last = frames[0] - TIME, frames[-1] + TIME
+            edit.remove("keys", [k.id for k in keys.get(channel.id, []) if first <= k.time <= last])
+            prop = PROPERTIES[channel.owner_kind][channel.property]
+            held = np.clip(row, prop.low, prop.high)
+            edit.put(
+                "keys",
+                [
+                    Key(id=new_id(), channel_id=channel.id, time=float(t), value=round(float(v), 9), ease="linear")
+                    for t, v in zip(frames, held, strict=True)
+                ],
+            )
+            count += len(frames)
+        return count

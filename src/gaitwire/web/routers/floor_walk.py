@@ -1,0 +1,32 @@
+"""Walks written as keys."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form
+from starlette.responses import HTMLResponse
+
+from gaitwire.services.walking import find_shipped
+from gaitwire.web.routers.floor_answers import Gestures, all_wires
+from gaitwire.web.routers.floor_timing import Typed, read_number
+
+router = APIRouter(prefix="/floor/{scene_id}/walk")
+
+
+@router.post("/{instance_id}")
+def write_walk(
+    floor: Gestures,
+    instance_id: str,
+    card: Annotated[str, Form(max_length=60)],
+    start: Typed,
+    stop: Typed,
+    travels: Annotated[bool, Form()] = False,
+) -> HTMLResponse:
+    """Key a gait card's walk on a puppet, from one frame to another as the scene numbers them."""
+    begin, end = (read_number(text, "a frame") - floor.scene.first_number for text in (start, stop))
+    found = floor.put_walk(instance_id, find_shipped(card), begin, end, travels)
+    said = f"{found.strides:.2f} strides, {found.keys} keys."
+    if found.shortened is not None:
+        said += f" The stride is {found.shortened:.2f} legs: longer ones are out of reach."
+    return all_wires(floor, said)

@@ -1,0 +1,115 @@
+"""A walk on a puppet: written as keys, its feet still, its arms against its legs, undone in one step."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate import evaluate
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.stride import Stride
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+from making import tip
+
+
+class Walking:
+    """Tamsin on a floor of her own."""
+
+    def __init__(self, workspace, frames=97, **place):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Walk", frames=frames, loop=False, ground=640.0))
+        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
+        self.who = self.floor.add_puppet(puppet, x=300.0, y=640.0, **place)
+        self.puppet = workspace.puppet(puppet)
+        self.bones = {b.name: b for b in self.puppet.bones}
+
+    def at(self, *frames):
+        return evaluate(self.workspace.compiled(self.floor.scene_id), np.array(frames, float))
+
+    def sole(self, foot, *frames):
+        """The front of a foot's sole on the stage: under the bone's tip, on the base line at rest."""
+        bone = self.bones[foot]
+        ahead = bone.length * np.cos(np.radians(bone.angle))
+        down = self.puppet.base_y - bone.y
+        return tip(self.at(*frames), bone.id, np.hypot(ahead, down), np.degrees(np.arctan2(down, ahead)))
+
+
+@pytest.fixture
+def walking(orchard):
+    return Walking(orchard)
+
+
+@pytest.mark.parametrize("name", ["plain", "weary", "sneaking", "limping", "toddling", "shuffle", "run"])
+@pytest.mark.parametrize("place", [{}, {"scale": 0.6, "turned": True}])
+def test_planted_feet_are_still_on_every_frame_and_none_is_under_the_floor(orchard, name, place):
+    walking = Walking(orchard, **place)
+    card = CHARACTERS[name]
+    walking.floor.put_walk(walking.who, card, travels=True)
+    frames = np.arange(97.0)
+    walker = walker_of(walking.puppet)
+    stride = Stride(card, *walker.builds)
+    pose = stride.at(frames / card.frames)
+    for side, foot in enumerate(("near foot", "far foot")):
+        sole = walking.sole(foot, *frames)
+        assert sole[:, 1].max() < 640 + 0.05
+        step, plant = stride.steps[side], np.floor(pose.phase - stride.lands[side] + 1e-9)
+        down = (pose.share[side] > step.flat) & (pose.share[side] < step.stance)
+        for k in np.unique(plant):
+            held = sole[down & (plant == k)]
+            if len(held) > 1:
+                assert np.abs(held - held[0]).max() < 0.05
+
+
+def test_a_walk_in_place_is_a_loop_and_its_arms_go_against_its_legs(orchard):
+    walking = Walking(orchard, frames=25)
+    walking.floor.put_walk(walking.who, CHARACTERS["plain"])
+    nodes = walking.at(*range(25)).nodes
+    assert nodes[24] == pytest.approx(nodes[0], abs=1e-4)
+    columns = [
+        walking.at(0).node_keys.index((walking.who, walking.bones[b].id)) for b in ("near thigh", "near upper arm")
+    ]
+    thigh, arm = (np.unwrap(np.arctan2(nodes[:24, c, 1], nodes[:24, c, 0])) for c in columns)
+    assert np.corrcoef(thigh, arm)[0, 1] < -0.6
+    head = tip(walking.at(*range(24)), walking.bones["face"].id, 0)[:, 1]
+    assert head.argmin() % 12 in (6, 7, 8, 9) and head.argmax() % 12 in (0, 1, 2, 3)
+
+
+def test_it_is_one_step_of_history_and_replaces_what_stood_there(walking):
+    floor = walking.floor
+    floor.set_values(10.0, {(walking.who, walking.bones["near thigh"].id, "turn"): 33.0})
+    floor.set_values(90.0, {(walking.who, walking.bones["near thigh"].id, "turn"): 12.0})
+    before = floor.scene.keys
+    found = floor.put_walk(walking.who, CHARACTERS["brisk"], 0.0, 54.0)
+    marks = [(p.time, p.name) for p in floor.scene.poses if p.time < 18]
+    assert marks == [
+        (0, "contact"),
+        (2, "down"),
+        (4, "passing"),
+        (7, "up"),
+        (9, "contact"),
+        (11, "down"),
+        (14, "passing"),
+        (16, "up"),
+    ]
+    assert found.strides == pytest.approx(3.0) and found.shortened is None and found.keys > 500
+    thigh = next(
+        c for c in floor.scene.channels if c.owner_id == walking.bones["near thigh"].id and c.property == "turn"
+    )
+    times = [k.time for k in floor.scene.keys_by_channel()[thigh.id]]
+    assert times == [*range(55), 90]
+    take_step(walking.workspace.store, floor.scene_id, "undo")
+    assert floor.scene.keys == before
+
+
+def test_what_cannot_walk_says_which_roles_it_lacks(orchard):
+    floor = Floor(orchard, make_scene(orchard, "Still", frames=24, loop=False))
+    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    who = floor.add_puppet(pip)
+    with pytest.raises(InvalidInputError, match="no near thigh"):
+        floor.put_walk(who, CHARACTERS["plain"])
+    assert not floor.scene.keys
+    walker = Walking(orchard)
+    with pytest.raises(InvalidInputError, match="too short"):
+        walker.floor.put_walk(walker.who, CHARACTERS["plain"], 3.0, 3.0)
