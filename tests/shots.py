@@ -152,6 +152,16 @@ def curve_panel(page: Page, at) -> None:
     page.wait_for_selector("#curve")
 
 
+def floor_walking(page: Page, at) -> None:
+    page.goto(at("floor", "scene", "Proud and weary"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(60)")
+    page.locator(".wirerow.head .pick", has_text="Proud").first.click()
+    page.get_by_role("heading", name="Walk", exact=True).wait_for()
+    page.get_by_role("heading", name="Walk", exact=True).scroll_into_view_if_needed()
+    page.get_by_role("button", name="bones", exact=True).click()
+
+
 def send_off(page: Page, at) -> None:
     page.goto(at("send-off", "scene", "The cart jolts"))
     page.wait_for_selector(".made")
@@ -174,7 +184,7 @@ VIEWS = {
     "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
     "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
-    "floor-playing": floor_playing,
+    "floor-playing": floor_playing, "floor-walking": floor_walking,
     "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 

@@ -148,9 +148,8 @@ class Stride:
         for lands in self.lands:
             for name, after in POSES:
                 first = float(self.time_of(np.array(lands + after))) % 1.0
-                found += [
-                    (t, name) for t in np.arange(np.floor(start), np.ceil(stop) + 1) + first if start <= t <= stop
-                ]
+                times = np.arange(np.floor(start), np.ceil(stop) + 1) + first
+                found += [(float(t), name) for t in times if start - 1e-9 <= t <= stop + 1e-9]
         return sorted(found)
 
     def at(self, time: FloatArray) -> Pose:
