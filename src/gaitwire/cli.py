@@ -212,6 +212,29 @@ def walk(
 
 
 @app.command()
+def fit(
+    table: Annotated[Path, typer.Argument(help="CSV with time, hip_x, hip_y, and so on for knee, ankle, heel, toe.")],
+    out: Annotated[Path | None, typer.Option("-o", "--out", help="File to write the card to, CARD.json.")] = None,
+    as_json: AsJson = False,
+    data: Unused = None,
+    demo: UnusedDemo = False,
+) -> None:
+    """Find the gait card that comes closest to a measured walk."""
+    from gaitwire.formats.gait_card import card_text
+    from gaitwire.services.walking import fit_markers
+
+    card, found = fit_markers(table.read_bytes(), table.stem)
+    if out is not None:
+        out.write_text(card_text(card), encoding="utf-8")
+        _say(f"{out} was written.")
+    if as_json:
+        print(json.dumps({**found, "settings": card.model_dump()}))
+        return
+    for name, value in found.items():
+        print(f"{name.replace('_', ' ')}: {value}")
+
+
+@app.command()
 def render(
     scene: Annotated[str, typer.Argument(help="Name of a scene.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="OUT.svg, OUT.gif or a folder for PNGs.")],

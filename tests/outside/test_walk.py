@@ -16,7 +16,9 @@ import numpy as np
 import pytest
 
 from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.fitting import fit_card
 from gaitwire.core.walk.measures import measured
+from gaitwire.core.walk.recorded import recorded_walk
 from gaitwire.core.walk.stride import Stride
 
 DATA = json.loads((Path(__file__).parent / "data" / "healthy_walk.json").read_text())
@@ -104,3 +106,14 @@ def test_the_body_is_highest_from_passing_to_up_and_lowest_from_contact_to_down(
     """Common practice: contact 0, down near 3, passing 6, up near 9 of a step of 12 frames."""
     up = Stride(GaitCard()).at(np.arange(120) / 240).hips.up  # one step
     assert 6 <= up.argmax() / 10 <= 9 and (up.argmin() / 10 <= 3 or up.argmin() / 10 >= 11.5)
+
+
+@pytest.mark.parametrize("side", ["left", "right"])
+def test_a_card_fitted_to_the_measured_walk_comes_closer_than_the_plain_one(side):
+    walk = recorded_walk(markers(side), DATA["fps"])
+    assert 100 * walk.stance_share == pytest.approx(60, abs=3)
+    fit = fit_card(walk)
+    plain = measured(Stride(GaitCard()))
+    for joint, most in (("hip", 3.0), ("knee", 5.0), ("ankle", 3.0)):
+        assert fit.off[joint] < min(most, np.sqrt(np.mean((getattr(plain, joint) - walk.curves[joint]) ** 2)))
+        assert fit.correlation[joint] > 0.95

@@ -12,9 +12,13 @@ import urllib.error
 import urllib.parse
 import urllib.request
 
+import numpy as np
 import pytest
 from PIL import Image
 
+from core.test_fitting import RATE, markers_of
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.recorded import MARKERS
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents, load_scene
 from making import lead
@@ -159,3 +163,18 @@ def test_a_walk_is_measured(tmp_path):
     (tmp_path / "own.json").write_text('{"format": "gait card", "version": 1, "name": "own", "frames_a_step": 10}')
     assert "cadence: 144" in gaitwire("walk", tmp_path / "own.json").stdout
     assert "Known: plain, brisk" in gaitwire("walk", "nobody", code=1).stderr
+
+
+def test_a_card_is_fitted_to_markers_in_a_table(tmp_path):
+    rows = ["time," + ",".join(f"{n}_{a}" for n in MARKERS for a in "xy")]
+    places = markers_of(CHARACTERS["brisk"])
+    for n, moment in enumerate(np.arange(len(places["hip"])) / RATE):
+        rows.append(
+            ",".join([f"{moment:.4f}", *(f"{v:.2f}" for m in MARKERS for v in (places[m][n].real, -places[m][n].imag))])
+        )
+    (tmp_path / "walk.csv").write_text("\n".join(rows))
+    found = json.loads(gaitwire("fit", tmp_path / "walk.csv", "-o", tmp_path / "card.json", "--json").stdout)
+    assert found["strides"] >= 2 and found["rmse"]["knee"] < 5 and found["correlation"]["hip"] > 0.97
+    assert json.loads(gaitwire("walk", tmp_path / "card.json", "--json").stdout)["card"] == "walk"
+    (tmp_path / "bad.csv").write_text("time,hip_x\n0,1\n")
+    assert "hip_y" in gaitwire("fit", tmp_path / "bad.csv", code=1).stderr

@@ -7,9 +7,10 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.recorded import MARKERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import card_text, read_card
-from gaitwire.services.walking import find_card, walk_report
+from gaitwire.services.walking import find_card, fit_markers, walk_report
 
 
 @pytest.mark.parametrize("name", CHARACTERS)
@@ -71,3 +72,23 @@ def test_a_card_comes_back_from_its_file(tmp_path):
 def test_what_is_no_card_is_told(text, said):
     with pytest.raises(InvalidInputError, match=said):
         read_card(text.encode())
+
+
+HEAD = "time," + ",".join(f"{n}_{a}" for n in MARKERS for a in "xy")
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        (b"\xff\xfe\x00", "no readable CSV"),
+        (b"", "“time” is missing"),
+        (b"time,hip_x\n1,2", "“hip_y” is missing"),
+        (f"{HEAD}\n0{',1' * 10}\n0.1{',x' * 10}".encode(), "Row 3 is not all numbers"),
+        (f"{HEAD}\n0{',1' * 10}\n0.1{',nan' * 10}\n0.2{',1' * 10}".encode(), "Row 3 is not all numbers"),
+        (f"{HEAD}\n0{',1' * 10}\n0.1{',1' * 10}\n0.9{',1' * 10}".encode(), "do not go on evenly"),
+        (f"{HEAD}\n0{',1' * 10}\n0.1{',1' * 10}\n0.2{',1' * 10}".encode(), "no whole stride"),
+    ],
+)
+def test_a_table_that_is_no_walk_is_told(text, said):
+    with pytest.raises(InvalidInputError, match=said):
+        fit_markers(text, "mine")

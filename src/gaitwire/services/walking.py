@@ -9,10 +9,13 @@ from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.fitting import fit_card
 from gaitwire.core.walk.measures import measured
 from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.recorded import recorded_walk
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import read_card
+from gaitwire.formats.markers_csv import read_markers
 
 
 def find_card(name: str) -> GaitCard:
@@ -42,6 +45,19 @@ def walk_choice(puppet: Puppet, span: tuple[float, float]) -> WalkChoice:
     except InvalidInputError as error:
         return WalkChoice((), span, str(error))
     return WalkChoice(tuple(CHARACTERS.values()), span, "")
+
+
+def fit_markers(data: bytes, name: str) -> tuple[GaitCard, dict[str, Any]]:
+    """The card that comes closest to the markers in a CSV file, and how close that is, as plain numbers."""
+    markers = read_markers(data)
+    walk = recorded_walk(markers.places, markers.rate)
+    fit = fit_card(walk, name)
+    return fit.card, {
+        "card": name, "strides": walk.strides, "stance_share": round(100 * walk.stance_share, 3),
+        "stride_length": round(walk.stride, 6), "seconds": round(walk.seconds, 6),
+        "rmse": {joint: round(value, 4) for joint, value in fit.off.items()},
+        "correlation": {joint: round(value, 6) for joint, value in fit.correlation.items()},
+    }  # fmt: skip
 
 
 def walk_report(card: GaitCard, far: bool = False) -> dict[str, Any]:

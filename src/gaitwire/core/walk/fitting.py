@@ -1,0 +1,77 @@
+"""The gait card whose joint angles come closest to a measured walk's."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.measures import RATE, measured
+from gaitwire.core.walk.recorded import JOINTS, Recorded
+from gaitwire.core.walk.stride import Stride
+
+_FREE = (
+    "heel_roll", "toe_roll", "clearance", "heel_kick", "sink", "bounce", "bounce_phase", "surge", "surge_phase",
+    "roll_sharpness", "flat_from", "heel_off", "pitch_peak", "pitch_follow", "kick_at", "swing_start", "swing_end",
+    "lift_start", "lift_end", "hip_ahead", "hip_turn", "hip_turn_phase", "stride",
+)  # fmt: skip
+"""What is sought for; the rest of a card says nothing about legs seen from the side, or is measured itself."""
+_DEGREES = 5.0
+"""An error of as much counts as one."""
+_STIFF = 0.6
+"""How much it costs to depart from the plain card by a setting's own size: noise is not followed."""
+_ROUGH = 0.25
+"""How much it costs for knee and hip to be uneven."""
+
+
+@dataclass(frozen=True)
+class Fit:
+    """A card with how far its angles are from what was measured, by joint: degrees, and correlation."""
+
+    card: GaitCard
+    off: Mapping[str, float]
+    correlation: Mapping[str, float]
+
+
+def fit_card(walk: Recorded, name: str = "measured", plain: GaitCard | None = None) -> Fit:
+    """The card closest to a measured walk, by least squares from the plain one."""
+    start = plain or GaitCard()
+    known = {"name": name, "stance_share": float(np.clip(walk.stance_share, 0.25, 0.8))}
+    known["frames_a_step"] = float(np.clip(round(walk.seconds * RATE / 2, 2), 2.0, 96.0))
+    if walk.stride > 0:
+        known["stride"] = float(np.clip(walk.stride, 0.0, 3.2))
+    start = start.model_copy(update=known)
+    begin = np.array([getattr(start, n) for n in _FREE])
+    size = np.maximum(np.abs(begin), 0.05)
+    low, high = (np.array(bounds) for bounds in zip(*map(_bounds, _FREE), strict=True))
+
+    def card_at(steps: FloatArray) -> GaitCard:
+        values = np.clip(begin + steps * size, low, high)
+        return start.model_copy(update=dict(zip(_FREE, values.tolist(), strict=True)))
+
+    def misses(steps: FloatArray) -> FloatArray:
+        found = measured(Stride(card_at(steps)))
+        apart = [(getattr(found, joint) - walk.curves[joint]) / _DEGREES for joint in JOINTS]
+        rough = [_ROUGH * np.diff(row, 3) for row in (found.hip, found.knee)]
+        return np.concatenate([*apart, *rough, _STIFF * steps])
+
+    card = card_at(least_squares(misses, np.zeros(len(_FREE)), max_nfev=14, diff_step=1e-3).x)
+    found = measured(Stride(card))
+    rows = {joint: (getattr(found, joint), walk.curves[joint]) for joint in JOINTS}
+    return Fit(
+        card,
+        {joint: float(np.sqrt(np.mean((a - b) ** 2))) for joint, (a, b) in rows.items()},
+        {joint: float(np.corrcoef(a, b)[0, 1]) for joint, (a, b) in rows.items()},
+    )
+
+
+def _bounds(name: str) -> tuple[float, float]:
+    """What a setting is held to."""
+    limits = GaitCard.model_fields[name].metadata
+    low = next(m.ge for m in limits if hasattr(m, "ge"))
+    high = next(m.le for m in limits if hasattr(m, "le"))
+    return float(low), float(high)
