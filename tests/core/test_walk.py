@@ -8,8 +8,10 @@ from hypothesis import strategies as st
 from gaitwire.core.walk import smooth
 from gaitwire.core.walk.build import ADULT, Build
 from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.leg import solve_leg
 from gaitwire.core.walk.measures import measured
+from gaitwire.core.walk.mixing import mixed_card
 from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.core.walk.stride import DEEPEST, Stride
 
@@ -168,6 +170,18 @@ def test_smooth_pieces_by_hand():
     x = np.array([0.0, 1e-6, 1 - 1e-6, 1.0])
     y = smooth.quintic(x, (1, 2, 3), (-1, 0.5, 4))
     assert [y[0], (y[1] - y[0]) / 1e-6, (y[3] - y[2]) / 1e-6, y[3]] == pytest.approx([1, 2, 0.5, -1], abs=1e-4)
+
+
+def test_two_cards_are_mixed_by_a_share_and_beyond():
+    plain, weary = CHARACTERS["plain"], CHARACTERS["weary"]
+    half = mixed_card(plain, weary, 0.5)
+    assert half.stride == pytest.approx((plain.stride + weary.stride) / 2) and half.name == "plain, 50% weary"
+    assert mixed_card(plain, weary, 0) == plain
+    assert mixed_card(plain, weary, 1.0).model_copy(update={"name": "weary"}) == weary
+    beyond = mixed_card(plain, weary, 3.0)
+    assert beyond.lean == pytest.approx(plain.lean + 3 * (weary.lean - plain.lean))
+    assert beyond.dwell == GaitCard.bounds("dwell")[1] and beyond.arm_swing < 0
+    assert np.isfinite(Stride(beyond).at(np.linspace(0, 1, 50)).leg.knee).all()
 
 
 def test_every_setting_shown_is_one_of_the_card():

@@ -72,6 +72,14 @@ class GaitCard(BaseModel):
     hip_turn: float = _number(0.052, -0.1, 0.15)
     hip_turn_phase: float = _number(-0.03, -0.5, 0.5)
 
+    @classmethod
+    def bounds(cls, name: str) -> tuple[float, float]:
+        """What a setting is held to."""
+        limits = cls.model_fields[name].metadata
+        low = next(m.ge for m in limits if hasattr(m, "ge"))
+        high = next(m.le for m in limits if hasattr(m, "le"))
+        return float(low), float(high)
+
     @property
     def runs(self) -> bool:
         """Whether there is a flight: neither foot is down for a while."""

@@ -47,7 +47,7 @@ def fit_card(walk: Recorded, name: str = "measured", plain: GaitCard | None = No
     start = start.model_copy(update=known)
     begin = np.array([getattr(start, n) for n in _FREE])
     size = np.maximum(np.abs(begin), 0.05)
-    low, high = (np.array(bounds) for bounds in zip(*map(_bounds, _FREE), strict=True))
+    low, high = (np.array(bounds) for bounds in zip(*map(GaitCard.bounds, _FREE), strict=True))
 
     def card_at(steps: FloatArray) -> GaitCard:
         values = np.clip(begin + steps * size, low, high)
@@ -67,11 +67,3 @@ def fit_card(walk: Recorded, name: str = "measured", plain: GaitCard | None = No
         {joint: float(np.sqrt(np.mean((a - b) ** 2))) for joint, (a, b) in rows.items()},
         {joint: float(np.corrcoef(a, b)[0, 1]) for joint, (a, b) in rows.items()},
     )
-
-
-def _bounds(name: str) -> tuple[float, float]:
-    """What a setting is held to."""
-    limits = GaitCard.model_fields[name].metadata
-    low = next(m.ge for m in limits if hasattr(m, "ge"))
-    high = next(m.le for m in limits if hasattr(m, "le"))
-    return float(low), float(high)

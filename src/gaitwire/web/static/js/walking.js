@@ -7,7 +7,7 @@ export function installWalking({ base }) {
   return {
     acts: {
       "write-walk": (button) => post(`${base}/walk/${instanceOf(button)}`, {
-        card: value("walk-card"), start: value("walk-from"), stop: value("walk-to"),
+        card: value("walk-card"), start: value("walk-from"), stop: value("walk-to"), other: value("walk-other"), share: value("walk-share"),
         travels: String(document.getElementById("walk-travels").checked),
       }),
     },
