@@ -315,8 +315,7 @@ def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
     asked = np.concatenate([times, sorted(found)])
     for section in troupe.sections:
         for plan in section.limbs:
-            since = asked[:, None] - np.array(plan.switches)
-            found |= set(np.array(plan.switches)[((since > -TIME) & (since < SWITCH)).any(axis=0)].tolist())
+            found |= {t for t in plan.switches if ((asked > t - TIME) & (asked < t + SWITCH)).any()}
             for plant in plan.plants:
                 for end, share in zip((plant.start, plant.stop), fading(plant, asked, troupe.loop), strict=True):
                     if share is not None:
