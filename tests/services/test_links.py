@@ -185,6 +185,9 @@ def test_a_limb_is_bent_over_from_a_frame_on_with_its_tip_where_it_is(cast, solv
     assert now == pytest.approx(-was, abs=0.01) and abs(was) > 5
     cast.floor.bend_over(leg, 10.0)
     assert cast.whole(10.0) == pytest.approx(before[[1]], abs=0.01)
+    arm = [cast.limbs["far arm"]]
+    cast.floor.bend_over(arm, 1.0)  # its key on the frame before is the first one there is
+    assert cast.floor.values_at(np.array([0.0, 1.0, 30.0]))[(*arm[0], "flip")].tolist() == [0, 1, 1]
 
 
 def test_what_is_planted_and_carried_slides_with_all_the_beads_of_it(cast):

@@ -113,3 +113,6 @@ def test_what_cannot_walk_says_which_roles_it_lacks(orchard):
     walker = Walking(orchard)
     with pytest.raises(InvalidInputError, match="too short"):
         walker.floor.put_walk(walker.who, CHARACTERS["plain"], 3.0, 3.0)
+    for start, stop in ((-4.0, 20.0), (0.0, 90_000.0)):
+        with pytest.raises(InvalidInputError, match="not all in the scene"):
+            walker.floor.put_walk(walker.who, CHARACTERS["plain"], start, stop)

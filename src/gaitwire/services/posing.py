@@ -60,7 +60,7 @@ class Posing(SceneGestures):
                 edit.put("channels", [channel])
             time = instances[slot[0]].exposed(frame)
             prop = PROPERTIES[channel.owner_kind][channel.property]
-            if prop.stepped and not prop.posed and channel.id not in keys and time > TIME:
+            if prop.stepped and not prop.posed and channel.id not in keys and slot not in (known or {}) and time > TIME:
                 # A control that changes at once was at rest until then.
                 edit.put("keys", [Key(id=new_id(), channel_id=channel.id, time=0.0, value=prop.rest, ease="hold")])
             aside = chosen is not None and slot[:2] not in chosen

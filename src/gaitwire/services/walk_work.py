@@ -40,12 +40,16 @@ class WalkWork(Posing):
 
         In place, or travelling the way the puppet faces: then its seat carries it. Planted feet are
         still on every frame to a millionth of a pixel. Raises InvalidInputError for a puppet that
-        lacks roles.
+        lacks roles, and for frames that the scene has not.
         """
         instance, scene = self.instance(instance_id), self.scene
         walker = walker_of(self.workspace.puppet(instance.puppet_id))
         last = scene.frames - 1.0 if stop is None else stop
         frames = np.arange(np.ceil(start - TIME), np.floor(last + TIME) + 1)
+        if start < -TIME or last > scene.frames - 1 + TIME:
+            raise InvalidInputError(
+                "These frames are not all in the scene.", "Choose some that are, or make it longer."
+            )
         if len(frames) < 2:
             raise InvalidInputError("This is too short for a walk.", "Choose a longer range.")
         stride = Stride(card, *walker.builds)

@@ -14,8 +14,8 @@ def _number(default: float, low: float, high: float) -> Any:
 class GaitCard(BaseModel):
     """One walk. Lengths are in leg lengths (thigh and shank together), angles in degrees, phases in strides.
 
-    The first settings are those that an animator turns; `far` differences are how the far leg departs
-    from the near one. What stands last shapes the model itself and is seldom touched by hand.
+    The first settings are those that an animator turns; what stands last shapes the model itself and is
+    seldom touched by hand.
     """
 
     model_config = ConfigDict(frozen=True)

@@ -13,7 +13,7 @@ TAU = 2 * np.pi
 _ELBOW_LAG = 0.04
 """Shares of a stride by which the forearm comes after the upper arm."""
 _SETTLE = 0.06
-"""Degrees by which the trunk gives, forward as the weight comes down, for each degree and percent of bounce."""
+"""Degrees by which an upright trunk bows as the weight comes down, for each percent of bounce."""
 
 
 class Upper(NamedTuple):

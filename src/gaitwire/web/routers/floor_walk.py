@@ -12,6 +12,9 @@ from gaitwire.services.walking import find_shipped
 from gaitwire.web.routers.floor_answers import Gestures, all_wires
 from gaitwire.web.routers.floor_timing import Typed, read_number
 
+WHOLE = 1e-3
+"""Share of a stride by which a loop may miss a whole number of them."""
+
 router = APIRouter(prefix="/floor/{scene_id}/walk")
 
 
@@ -35,4 +38,7 @@ def write_walk(
     said = f"{found.strides:.2f} strides, {found.keys} keys."
     if found.shortened is not None:
         said += f" The stride is {found.shortened:.2f} legs: longer ones are out of reach."
+    rounds = (end - begin + 1) / walk.frames
+    if floor.scene.loop and not travels and abs(rounds - round(rounds)) > WHOLE:
+        said += f" The loop's end does not meet its start: a stride takes {walk.frames:g} frames."
     return all_wires(floor, said)
