@@ -44,10 +44,6 @@ class Pose(NamedTuple):
     share: FloatArray  # (2, P) of each foot's own stride since it landed
     upper: Upper
 
-    def down(self, step: tuple[Step, Step]) -> np.ndarray:
-        """Which feet are on the floor (2, P)."""
-        return np.stack([share < s.stance for share, s in zip(self.share, step, strict=True)])
-
 
 @dataclass(frozen=True)
 class Stride:
