@@ -39,6 +39,9 @@ def test_no_page_has_serious_violations(program, lamp):
     program.open(f"/send-off/{program.id_of('scene', 'Pip hops')}")
     page.wait_for_selector(".made")
     found["send-off"] = serious(page)
+    program.open("/stride/weary")
+    page.wait_for_selector(".posetile:not([disabled])")
+    found["stride desk"] = serious(page)
     program.open("/nowhere")
     found["lost"] = serious(page)
     page.complaints.clear()  # the browser's own note of the missing page

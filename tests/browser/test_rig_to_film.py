@@ -3,6 +3,7 @@
 import io
 import zipfile
 
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -174,3 +175,20 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
         first, later = (Image.open(io.BytesIO(film.read(n))).convert("RGBA").tobytes() for n in (names[0], names[12]))
     assert len(names) == 24
     assert first != later
+
+    page = program.open(f"/stride/brisk?on={puppet.id}")
+    program.until("window.gaitwire?.player.all")
+    page.wait_for_selector(".posetile.far:not([disabled])")
+    page.locator("#set-clearance").fill("9")
+    page.locator("#set-clearance").press("Enter")
+    page.wait_for_timeout(80)
+    program.settled()
+    page.get_by_role("button", name="travelling").click()
+    page.locator("#put select[name=scene]").select_option(label="First steps")
+    page.get_by_role("button", name="put the walk in").click()
+    page.wait_for_url("**/floor/*")
+    program.ready()
+    scene = program.workspace.scene(program.id_of("scene", "First steps"))
+    assert scene.gaits[0].card.clearance == 0.09 and scene.gaits[0].travels
+    seat = program.workspace.frames(scene.id, np.array([0.0, 18.0])).nodes[:, 0, 4]
+    assert seat[1] - seat[0] > 150

@@ -11,7 +11,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from gaitwire.core.errors import InvalidInputError, UnreadableArtError
-from gaitwire.core.stride_figure import SHIN, THIGH, stride_frame
+from gaitwire.core.walk.build import ADULT
+from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.figure import walk_figure
+from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.art_in import import_art
 from gaitwire.services.floor import Floor, make_scene
@@ -68,13 +71,14 @@ def test_a_stride_has_as_many_pictures_as_frames_and_stands_on_the_ground(floor)
 
 @given(st.floats(0, 1))
 def test_the_figure_keeps_its_lengths_and_one_foot_on_the_ground(share):
-    frame = stride_frame(share)
+    stride = Stride(GaitCard())
+    frame = walk_figure(stride, share)
     for leg in (frame.near[0], frame.far[0]):
         lengths = [np.hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(leg[:3])]
-        assert lengths == pytest.approx([THIGH, SHIN])
+        assert lengths == pytest.approx([ADULT.thigh, ADULT.shank], rel=0.006)
         assert max(y for _, y in leg) <= 1e-9
     assert max(y for leg in (frame.near[0], frame.far[0]) for _, y in leg) == pytest.approx(0, abs=1e-9)
-    other = stride_frame((share + 0.5) % 1.0)
+    other = walk_figure(stride, share + 0.5)
     assert np.allclose(frame.near[0], other.far[0], atol=1e-6)  # the other leg does the same half a stride later
 
 

@@ -19,6 +19,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.stay import valued
+from gaitwire.core.walk.span import GaitSpan
 
 MAX_FRAMES = 20_000
 
@@ -51,6 +52,11 @@ class Instance(BaseModel):
     """How strongly it shows as a guide."""
     exposure: int = Field(default=1, ge=1, le=24)
     """Frames for which each of its pictures stays: 1 on ones, 2 on twos..."""
+
+    @property
+    def pixels(self) -> float:
+        """Scene pixels along the stage for one of the puppet's own; less than 0 when it is turned."""
+        return -self.scale if self.turned else self.scale
 
     @property
     def aside(self) -> bool:
@@ -100,6 +106,7 @@ class Scene(BaseModel):
     plants: tuple[Plant, ...] = ()
     hitches: tuple[Hitch, ...] = ()
     bearings: tuple[Bearing, ...] = ()
+    gaits: tuple[GaitSpan, ...] = ()
 
     @property
     def rate(self) -> Fraction:

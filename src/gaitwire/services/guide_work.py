@@ -9,7 +9,9 @@ from typing import Any, NamedTuple
 from gaitwire.core.errors import InvalidInputError, NotFoundError, UnreadableArtError
 from gaitwire.core.guide import Guide
 from gaitwire.core.puppet.art import Art, Shape, Solid, Stroke
-from gaitwire.core.stride_figure import HEAD, Point, StrideFrame, stride_frame
+from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.figure import HEAD, Point, WalkFigure, walk_figure
+from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.moving_pictures import is_film_name, read_film
 from gaitwire.formats.picture_files import in_order
 from gaitwire.formats.pictures import check_picture
@@ -74,16 +76,20 @@ class GuideWork(SceneGestures):
         fits = min(1.0, 0.9 * scene.width / run.width, 0.9 * scene.height / run.height)
         return self._add(run, name, {"scale": round(fits, 4), "y": scene.height / 2})
 
-    def add_stride(self, frames: int, turned: bool = False) -> str:
-        """Lay a stride of the wire figure over so many frames, on the ground, going round; the guide's id."""
+    def add_stride(self, frames: int, turned: bool = False, card: GaitCard | None = None) -> str:
+        """Lay a stride of the wire figure over so many frames, on the ground, going round; the guide's id.
+
+        It walks as a card says; without one, plainly.
+        """
         if not 4 <= frames <= 240:
             raise InvalidInputError("A stride takes 4 to 240 frames.", "Type 24, say.")
         scene = self.scene
-        pictures = [("image/png", _drawn(stride_frame(n / frames))) for n in range(frames)]
+        stride = Stride(card or GaitCard())
+        pictures = [("image/png", _drawn(walk_figure(stride, n / frames))) for n in range(frames)]
         ground = scene.ground if scene.ground is not None else scene.height * 0.85
         scale = round(0.62 * scene.height / _TALL, 4)
         place = {"scale": scale, "y": ground - (_TALL / 2 - _BELOW) * scale, "loops": True, "turned": turned}
-        return self._add(_Run(pictures, _WIDE, _TALL), f"stride of {frames}", place)
+        return self._add(_Run(pictures, _WIDE, _TALL), f"{stride.card.name} stride of {frames}"[:60], place)
 
     def _add(self, run: _Run, name: str, values: Mapping[str, Any]) -> str:
         scene = self.scene
@@ -120,14 +126,19 @@ _WIDE, _TALL, _BELOW = 420, 460, 20
 """The stride's pictures, in pixels, and the room below its ground."""
 
 
-def _drawn(frame: StrideFrame) -> bytes:
+_LEG = 196.0
+"""Pixels of a leg of the figure."""
+
+
+def _drawn(frame: WalkFigure) -> bytes:
     """A frame of the wire figure as a PNG: the far limbs dashed, as on the stage."""
     nodes: list[Shape] = [_line(points, "#8a7a68", (9.0, 6.0)) for points in frame.far]
     nodes.append(_line(frame.spine, "#2e2a25"))
     nodes += [_line(points, "#2e2a25") for points in frame.near]
-    x, y = frame.head
+    x, y = (_LEG * v for v in frame.head)
     # Four cubics make a circle to a thousandth of its radius.
-    k, r = 0.5523 * HEAD, HEAD
+    r = _LEG * HEAD
+    k = 0.5523 * r
     ring = (
         f"M{x - r:.2f} {y:.2f}C{x - r:.2f} {y - k:.2f} {x - k:.2f} {y - r:.2f} {x:.2f} {y - r:.2f}"
         f"C{x + k:.2f} {y - r:.2f} {x + r:.2f} {y - k:.2f} {x + r:.2f} {y:.2f}"
@@ -136,11 +147,11 @@ def _drawn(frame: StrideFrame) -> bytes:
     )
     ink = Solid(color="#2e2a25")
     nodes.append(Shape(d=ring, stroke=Stroke(paint=ink, width=6.0)))
-    nodes.append(_line(((-190.0, 3.0), (190.0, 3.0)), "#b5622b"))
+    nodes.append(_line(((-0.97, 0.015), (0.97, 0.015)), "#b5622b"))
     art = Art(nodes=tuple(nodes), box=(-_WIDE / 2, _BELOW - _TALL, _WIDE / 2, _BELOW))
     return picture_bytes(draw_art([art], (_WIDE, _TALL), (1, 0, 0, 1, _WIDE / 2, _TALL - _BELOW)))
 
 
 def _line(points: tuple[Point, ...], color: str, dash: tuple[float, ...] = ()) -> Shape:
-    d = "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in points)
+    d = "M" + "L".join(f"{_LEG * x:.2f} {_LEG * y:.2f}" for x, y in points)
     return Shape(d=d, stroke=Stroke(paint=Solid(color=color), width=6.0, cap="round", join="round", dash=dash))

@@ -19,6 +19,7 @@ from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.offset import without
 from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.beneath import Beneath, fenced
 from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_keys
 from gaitwire.services.standing import tips_of
 from gaitwire.store.documents import new_id
@@ -37,8 +38,8 @@ class Posing(SceneGestures):
         """Key values at a frame, making channels as needed. Only what is named gets a key.
 
         Keys of nodes that are not among the `chosen` are known as made aside; None: all are meant.
-        A puppet on twos is keyed on the frame whose picture shows, and what offsets over a span add
-        is taken off, so that the values are what is seen.
+        A puppet on twos is keyed on the frame whose picture shows, and what offsets over a span and a
+        walk beneath add is taken off, so that the values are what is seen.
         """
         with self.edit(label) as edit:
             self.put_values(edit, frame, values, chosen)
@@ -53,12 +54,16 @@ class Posing(SceneGestures):
         channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels} | dict(known or {})
         instances = {i.id: i for i in scene.instances}
         keys = scene.keys_by_channel()
+        walks = Beneath(self.workspace.compiled(self.scene_id) if scene.gaits else None)
         for slot, value in values.items():
             channel = channels.get(slot)
             if channel is None:
                 channel = self.new_channel(slot)
                 edit.put("channels", [channel])
             time = instances[slot[0]].exposed(frame)
+            value -= walks.value(slot, time)
+            for end in walks.fences(slot, time):
+                store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
             prop = PROPERTIES[channel.owner_kind][channel.property]
             if prop.stepped and not prop.posed and channel.id not in keys and slot not in (known or {}) and time > TIME:
                 # A control that changes at once was at rest until then.

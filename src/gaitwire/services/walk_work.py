@@ -9,7 +9,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.tolerances import TIME
@@ -33,6 +33,32 @@ class Written(NamedTuple):
 class WalkWork(Posing):
     """Gestures that write walks."""
 
+    def make_room(self, edit: Edit, instance_id: str, start: float, stop: float, besides: str = "") -> None:
+        """Of the walks that lie beneath a puppet's keys, keep only what lies before and after some frames."""
+        for other in self.scene.gaits:
+            if other.instance_id != instance_id or other.id == besides or other.stop < start or stop < other.start:
+                continue
+            edit.remove("gaits", [other.id])
+            if other.start <= start - 2:
+                edit.put("gaits", [other.model_copy(update={"stop": start - 1})])
+            if other.stop >= stop + 2:
+                begins = float(other.strides_at(np.array([stop + 1]))[0]) % 1.0
+                tail = {"id": new_id(), "start": stop + 1, "begins": begins}
+                edit.put("gaits", [other.model_copy(update=tail)])
+
+    def whole_frames(self, start: float, stop: float | None) -> FloatArray:
+        """The whole frames of a range; raises InvalidInputError where the scene has none or too few."""
+        scene = self.scene
+        last = scene.frames - 1.0 if stop is None else stop
+        if start < -TIME or last > scene.frames - 1 + TIME:
+            raise InvalidInputError(
+                "These frames are not all in the scene.", "Choose some that are, or make it longer."
+            )
+        frames = np.arange(np.ceil(start - TIME), np.floor(last + TIME) + 1)
+        if len(frames) < 2:
+            raise InvalidInputError("This is too short for a walk.", "Choose a longer range.")
+        return frames
+
     def put_walk(
         self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False
     ) -> Written:
@@ -42,16 +68,9 @@ class WalkWork(Posing):
         still on every frame to a millionth of a pixel. Raises InvalidInputError for a puppet that
         lacks roles, and for frames that the scene has not.
         """
-        instance, scene = self.instance(instance_id), self.scene
+        instance = self.instance(instance_id)
         walker = walker_of(self.workspace.puppet(instance.puppet_id))
-        last = scene.frames - 1.0 if stop is None else stop
-        frames = np.arange(np.ceil(start - TIME), np.floor(last + TIME) + 1)
-        if start < -TIME or last > scene.frames - 1 + TIME:
-            raise InvalidInputError(
-                "These frames are not all in the scene.", "Choose some that are, or make it longer."
-            )
-        if len(frames) < 2:
-            raise InvalidInputError("This is too short for a walk.", "Choose a longer range.")
+        frames = self.whole_frames(start, stop)
         stride = Stride(card, *walker.builds)
         times = (frames - start) / card.frames
         values: dict[Slot, FloatArray] = {
@@ -63,12 +82,18 @@ class WalkWork(Posing):
             values[instance_id, instance_id, "shift_x"] = way - way[0]
         with self.edit(f"walk: {card.name}") as edit:
             self.refuse_locked((instance_id, owner) for _, owner, _ in values)
-            count = self._put_rows(edit, frames, values)
-            self._mark_poses(edit, instance_id, frames, start, stride)
+            self.make_room(edit, instance_id, frames[0], frames[-1])
+            count = self.put_rows(edit, frames, values)
+            self.mark_poses(edit, instance_id, frames, start, stride)
         return Written(count, float(times[-1] - times[0]), stride.length if stride.shortened else None)
 
-    def _mark_poses(self, edit: Edit, instance_id: str, frames: FloatArray, start: float, stride: Stride) -> None:
-        """Mark the contacts, downs, passings and ups of a walk, in place of the marks that lie there."""
+    def mark_poses(
+        self, edit: Edit, instance_id: str, frames: FloatArray, start: float, stride: Stride, begins: float = 0.0
+    ) -> None:
+        """Mark the contacts, downs, passings and ups of a walk, in place of the marks that lie there.
+
+        It is at a share `begins` of its stride on the frame `start`.
+        """
         scene = self.scene
         old = [
             p for p in scene.poses if p.instance_id == instance_id and frames[0] - TIME <= p.time <= frames[-1] + TIME
@@ -76,8 +101,8 @@ class WalkWork(Posing):
         edit.remove("poses", [p.id for p in old])
         length = stride.card.frames
         named = {
-            float(round(start + t * length)): name
-            for t, name in stride.poses((frames[0] - start) / length, (frames[-1] - start) / length)
+            float(round(start + (t - begins) * length)): name
+            for t, name, _ in stride.poses(*(begins + (f - start) / length for f in (frames[0], frames[-1])))
         }
         edit.put(
             "poses",
@@ -90,18 +115,11 @@ class WalkWork(Posing):
             ],
         )  # fmt: skip
 
-    def _put_rows(self, edit: Edit, frames: FloatArray, values: Mapping[Slot, FloatArray]) -> int:
+    def put_rows(self, edit: Edit, frames: FloatArray, values: Mapping[Slot, FloatArray]) -> int:
         """Key rows of values on frames (P,), in place of the keys that lie there."""
-        scene = self.scene
-        known = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
-        keys = scene.keys_by_channel()
         count = 0
         for slot, row in values.items():
-            channel = known.get(slot) or self.new_channel(slot)
-            if slot not in known:
-                edit.put("channels", [channel])
-            first, last = frames[0] - TIME, frames[-1] + TIME
-            edit.remove("keys", [k.id for k in keys.get(channel.id, []) if first <= k.time <= last])
+            channel = self.cleared(edit, slot, frames)
             prop = PROPERTIES[channel.owner_kind][channel.property]
             held = np.clip(row, prop.low, prop.high)
             edit.put(
@@ -113,3 +131,16 @@ class WalkWork(Posing):
             )
             count += len(frames)
         return count
+
+    def cleared(self, edit: Edit, slot: Slot, frames: FloatArray) -> Channel:
+        """A channel, made if it is not there, without keys on frames from the first of some to the last."""
+        scene = self.scene
+        known = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
+        if known is None:
+            made = self.new_channel(slot)
+            edit.put("channels", [made])
+            return made
+        first, last = frames[0] - TIME, frames[-1] + TIME
+        keys = scene.keys_by_channel().get(known.id, [])
+        edit.remove("keys", [k.id for k in keys if first <= k.time <= last])
+        return known

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
-from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.errors import NotFoundError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.figure import WalkFigure, walk_figure
 from gaitwire.core.walk.fitting import fit_card
 from gaitwire.core.walk.measures import measured
-from gaitwire.core.walk.onto import walker_of
 from gaitwire.core.walk.recorded import recorded_walk
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import read_card
@@ -20,31 +20,19 @@ from gaitwire.formats.markers_csv import read_markers
 
 def find_card(name: str) -> GaitCard:
     """A shipped card by its name, or one in a file; raises NotFoundError, InvalidInputError, OSError."""
-    return read_card(Path(name).read_bytes()) if name.endswith(".json") else find_shipped(name)
+    return read_card(Path(name).read_bytes()) if name.endswith(".json") else _shipped(name)
 
 
-def find_shipped(name: str) -> GaitCard:
-    """A shipped card by its name; raises NotFoundError."""
+def _shipped(name: str) -> GaitCard:
     if name not in CHARACTERS:
         raise NotFoundError(f"There is no gait card “{name}”.", f"Known: {', '.join(CHARACTERS)}.")
     return CHARACTERS[name]
 
 
-class WalkChoice(NamedTuple):
-    """What a puppet's card offers: walks, and from where to where; or what the puppet lacks for one."""
-
-    cards: tuple[GaitCard, ...]
-    span: tuple[float, float]
-    lacks: str
-
-
-def walk_choice(puppet: Puppet, span: tuple[float, float]) -> WalkChoice:
-    """The walks that a puppet can be given."""
-    try:
-        walker_of(puppet)
-    except InvalidInputError as error:
-        return WalkChoice((), span, str(error))
-    return WalkChoice(tuple(CHARACTERS.values()), span, "")
+@lru_cache(maxsize=256)
+def figure_of(card: GaitCard, time: float) -> WalkFigure:
+    """A wire figure that walks as a card says, at a time in strides."""
+    return walk_figure(Stride(card), time)
 
 
 def fit_markers(data: bytes, name: str) -> tuple[GaitCard, dict[str, Any]]:

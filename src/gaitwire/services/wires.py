@@ -13,6 +13,7 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel, OwnerKind, repeat_of
 from gaitwire.core.timing.key import Key
 from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.span import gaits_on
 from gaitwire.services.body_map import areas
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.link_marks import Bar, Change, bars_of, changes_of
@@ -41,6 +42,8 @@ class Wire:
     creeps: tuple[tuple[float, float], ...] = ()
     offsets: tuple[tuple[float, float], ...] = ()
     repeats: tuple[tuple[float, float], ...] = ()
+    walked: tuple[float, ...] = ()
+    """Times of the poses of walks beneath the keys."""
     bars: tuple[Bar, ...] = ()
     """Plants, on a limb's wire and, thin, on its group's."""
     changes: tuple[Change, ...] = ()
@@ -143,7 +146,7 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
         facts.setdefault((offset.instance_id, offset.owner_id), _Facts()).offsets.add((offset.start, offset.stop))
     links = _Links(bars_of(scene, puppets), changes_of(scene, puppets))
     cast = tuple(
-        Cast(i, puppets.get(i.puppet_id), tuple(_Rows(scene, i, facts, span, links).groups(puppets.get(i.puppet_id))))
+        _Rows(scene, i, puppets.get(i.puppet_id), facts, span, links).cast()
         for i in front_to_back(scene)
         if only is None or i.id in only
     )
@@ -162,9 +165,15 @@ class _Rows:
     """The rows of one puppet in a scene."""
 
     def __init__(
-        self, scene: Scene, instance: Instance, facts: dict[tuple[str, str], _Facts], span: float, links: _Links
-    ) -> None:
-        self.scene, self.instance, self.facts, self.span, self.links = scene, instance, facts, span, links
+        self, scene: Scene, instance: Instance, puppet: Puppet | None, facts: dict[tuple[str, str], _Facts],
+        span: float, links: _Links,
+    ) -> None:  # fmt: skip
+        self.scene, self.instance, self.puppet = scene, instance, puppet
+        self.facts, self.span, self.links = facts, span, links
+        gaits = [g for g in scene.gaits if g.instance_id == instance.id]
+        self.gaits = gaits_on(puppet, gaits, instance.pixels) if puppet else ()
+        self.walked = tuple(sorted(m.time for g in self.gaits for m in g.poses() if m.time < span))
+        self.moved = {o for g in self.gaits for o in g.walker.owners} | {g.span.instance_id for g in self.gaits}
         self.small = frozenset(p.time for p in scene.poses if p.instance_id == instance.id and p.kind == "breakdown")
 
     def wire(self, owner: str, name: str, group: str, locked: bool = False, kind: OwnerKind = "bone") -> Wire:
@@ -177,6 +186,7 @@ class _Rows:
             tuple(sorted({*ghosts, *(t for t in facts.again if t < self.span)})), asleep, tuple(sorted(held)),
             self.small, locked=locked, kind=kind, creeps=tuple(sorted(facts.creeps)),
             offsets=tuple(sorted(facts.offsets)), repeats=tuple(sorted(facts.repeats)),
+            walked=self.walked if owner in self.moved else (),
             bars=tuple(self.links.bars.get((self.instance.id, owner), ())),
             changes=tuple(self.links.changes.get((self.instance.id, owner), ())),
         )  # fmt: skip
@@ -189,9 +199,13 @@ class _Rows:
         live = tuple(t for t in times if t < end)
         return live, tuple(t + end for t in live if t + end < self.span), tuple(t for t in times if t >= end)
 
-    def groups(self, puppet: Puppet | None) -> Iterator[WireGroup]:
+    def cast(self) -> Cast:
+        """All of them."""
+        return Cast(self.instance, self.puppet, tuple(self.groups()))
+
+    def groups(self) -> Iterator[WireGroup]:
         """The seat, then a group for each region."""
-        fixed = self.instance.locked
+        fixed, puppet = self.instance.locked, self.puppet
         yield WireGroup(self.wire(self.instance.id, "Seat", SEAT, fixed))
         if puppet is None:
             return
@@ -213,6 +227,7 @@ class _Rows:
         return Wire(
             wire_id(self.instance.id, owner), self.instance.id, owner, label, label, live, ghosts, asleep,
             small=self.small, creeps=creeps, bars=tuple(b for w in wires for b in w.bars), is_group=True,
+            walked=next((w.walked for w in wires if w.walked), ()),
         )  # fmt: skip
 
 

@@ -14,12 +14,14 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
+from gaitwire.core.walk.kept import KeptCard
+from gaitwire.core.walk.span import GaitSpan
 from gaitwire.store.connection import Store
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf, fetch
 
-Kind = Literal["puppet", "scene"]
-_HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes"}
+Kind = Literal["puppet", "scene", "card"]
+_HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes", "card": "gait_cards"}
 
 
 class Entry(NamedTuple):
@@ -85,6 +87,14 @@ def load_puppet(store: Store, puppet_id: str) -> Puppet:
     return Puppet(**dict(rows[0]), revision=revision, **{name: tuple(rows) for name, rows in found.items()})  # type: ignore[arg-type]
 
 
+def load_card(store: Store, card_id: str) -> KeptCard:
+    """The gait card; raises NotFoundError."""
+    found = fetch(store, "gait_cards", "id = ?", (card_id,), KeptCard)
+    if not found:
+        raise NotFoundError("There is no gait card here by that name.", "If it was taken off, undo that on the Shelf.")
+    return found[0]
+
+
 _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "instances": (Instance, "depth, id"),
     "channels": (Channel, "id"),
@@ -95,6 +105,7 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "plants": (Plant, "instance_id, limb_id, start, id"),
     "hitches": (Hitch, "instance_id, owner_id, time"),
     "bearings": (Bearing, "instance_id, time"),
+    "gaits": (GaitSpan, "instance_id, start, id"),
 }
 
 
@@ -123,8 +134,9 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("replacements", [r.id for r in puppet.replacements])
         edit.remove("parts", [p.id for p in puppet.parts])
         edit.remove("bones", [b.id for b in puppet.bones])
-    else:
+    elif kind == "scene":
         scene = load_scene(edit.store, document)
+        edit.remove("gaits", [g.id for g in scene.gaits])
         edit.remove("bearings", [b.id for b in scene.bearings])
         edit.remove("hitches", [h.id for h in scene.hitches])
         edit.remove("plants", [p.id for p in scene.plants])

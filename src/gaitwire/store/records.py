@@ -21,10 +21,16 @@ from gaitwire.core.timing.clip import SavedPose
 from gaitwire.core.timing.key import Curve, Key
 from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
+from gaitwire.core.walk.kept import KeptCard
+from gaitwire.core.walk.span import GaitSpan
 from gaitwire.store.connection import Store
 
 Model = TypeVar("Model", bound=BaseModel)
 Row = dict[str, Any]
+
+
+def _plain(model: BaseModel) -> Row:
+    return model.model_dump()
 
 
 @dataclass(frozen=True)
@@ -40,7 +46,7 @@ class Table:
         """Column values of a model."""
         row = {c: getattr(item, c) for c in self.columns}
         for c in self.json_columns:
-            row[c] = None if row[c] is None else json.dumps(row[c])
+            row[c] = None if row[c] is None else json.dumps(row[c], default=_plain)
         return {c: int(v) if isinstance(v, bool) else v for c, v in row.items()}
 
     def from_row(self, row: sqlite3.Row | Row) -> Row:
@@ -85,6 +91,7 @@ TABLES: dict[str, Table] = {
                 "plants",
                 "hitches",
                 "bearings",
+                "gaits",
             ),
         ),
         _table("instances", Instance),
@@ -98,6 +105,8 @@ TABLES: dict[str, Table] = {
         _table("plants", Plant),
         _table("hitches", Hitch),
         _table("bearings", Bearing),
+        _table("gait_cards", KeptCard, json_columns=("settings",)),
+        _table("gaits", GaitSpan, json_columns=("card",)),
     )
 }
 """Every table whose rows are kept in history."""

@@ -31,6 +31,8 @@ from gaitwire.web.routers import (
     send_off,
     shelf,
     sketch,
+    stride,
+    stride_live,
 )
 from gaitwire.web.safety import Guard
 from gaitwire.web.templating import STATIC
@@ -76,6 +78,8 @@ def create_app(workspace: Workspace) -> FastAPI:
         floor_timing.router,
         floor_walk.router,
         send_off.router,
+        stride.router,
+        stride_live.router,
         pictures.router,
         history.router,
         live.router,

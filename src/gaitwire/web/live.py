@@ -171,24 +171,34 @@ def encode(head: dict[str, Any], frames: Frames | None) -> bytes:
     return struct.pack("<I", len(text)) + text + (pack(frames) if frames is not None else b"")
 
 
-def reply(session: Session, text: str) -> bytes:
-    """The answer to one message; a bad one is answered with what is wrong."""
+def told(work: Callable[[], Reply]) -> bytes:
+    """An answer as it is sent; a message that is bad is answered with what is wrong."""
     try:
-        return encode(*session.answer(Message.model_validate_json(text)))
+        return encode(*work())
     except ValidationError:
         return encode({"error": "This gesture could not be read."}, None)
     except GaitWireError as error:
         return encode({"error": str(error)}, None)
 
 
-@router.websocket("/live/{kind}/{document_id}")
-async def live(socket: WebSocket, kind: str, document_id: str) -> None:
-    """Serve one page's drags, in a worker thread so that other pages are not held up."""
+def reply(session: Session, text: str) -> bytes:
+    """The answer to one message of a drag."""
+    return told(lambda: session.answer(Message.model_validate_json(text)))
+
+
+async def serve(socket: WebSocket, answer: Callable[[str], bytes]) -> None:
+    """Answer one page's messages, in a worker thread so that other pages are not held up."""
     await socket.accept()
-    session = Session(cast(Workspace, socket.app.state.workspace), kind, document_id)
     try:
         while True:
             text = await socket.receive_text()
-            await socket.send_bytes(await run_in_threadpool(reply, session, text))
+            await socket.send_bytes(await run_in_threadpool(answer, text))
     except WebSocketDisconnect:
         return
+
+
+@router.websocket("/live/{kind}/{document_id}")
+async def live(socket: WebSocket, kind: str, document_id: str) -> None:
+    """Serve one page's drags."""
+    session = Session(cast(Workspace, socket.app.state.workspace), kind, document_id)
+    await serve(socket, lambda text: reply(session, text))

@@ -12,6 +12,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.timecode import timecode
+from gaitwire.services.walking import figure_of
 
 STATIC = Path(__file__).parent / "static"
 
@@ -46,6 +47,10 @@ class Urls:
     def send_off(self, scene_id: str, action: str = "") -> str:
         return f"/send-off/{scene_id}" + (f"/{action}" if action else "")
 
+    def stride(self, ref: str = "", action: str = "", on: str = "") -> str:
+        path = "/stride" + (f"/{ref}" if ref else "") + (f"/{action}" if action else "")
+        return path + (f"?on={on}" if on else "")
+
     def picture(self, kind: str, document_id: str, revision: int) -> str:
         return f"/pictures/{kind}/{document_id}.png?r={revision}"
 
@@ -77,6 +82,7 @@ environment = Environment(
     lstrip_blocks=True,
 )
 environment.globals["urls"] = urls
+environment.globals["walk_figure"] = figure_of
 environment.filters["number"] = plain_number
 environment.filters["timecode"] = _code
 

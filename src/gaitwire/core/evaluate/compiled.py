@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from gaitwire.core.evaluate.island import Island, Keyed, Skins, Source, make_island
 from gaitwire.core.evaluate.troupe import Troupe, make_troupes
@@ -12,6 +12,7 @@ from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.key import Key
+from gaitwire.core.walk.span import GaitSpan
 
 
 @dataclass(frozen=True)
@@ -68,13 +69,24 @@ def compile_scene(
     return CompiledScene(tuple(islands), make_troupes(islands, scene), loop, scene, puppets, skins)
 
 
-def _links(scene: Scene, instance_id: str) -> tuple[tuple[Plant, ...], tuple[Hitch, ...], tuple[Bearing, ...]]:
-    """What joins an instance's bones to others, each in order of time."""
+def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledScene:
+    """The scene with other walks beneath its keys; nothing else is compiled anew."""
+    scene = compiled.scene.model_copy(update={"gaits": spans})
+    islands = tuple(
+        i.walking(tuple(g for g in spans if g.instance_id == i.source.instance.id)) for i in compiled.islands
+    )
+    return replace(compiled, islands=islands, troupes=make_troupes(islands, scene), scene=scene)
 
+
+def _links(
+    scene: Scene, instance_id: str
+) -> tuple[tuple[Plant, ...], tuple[Hitch, ...], tuple[Bearing, ...], tuple[GaitSpan, ...]]:
+    """What joins an instance's bones to others, and its walks, each in order of time."""
     return (
         tuple(sorted((p for p in scene.plants if p.instance_id == instance_id), key=lambda p: p.start)),
         tuple(sorted((h for h in scene.hitches if h.instance_id == instance_id), key=lambda h: h.time)),
         tuple(sorted((b for b in scene.bearings if b.instance_id == instance_id), key=lambda b: b.time)),
+        tuple(sorted((g for g in scene.gaits if g.instance_id == instance_id), key=lambda g: g.start)),
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -31,6 +31,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.sample import KeyTable, compile_keys
+from gaitwire.core.walk.span import Gait, GaitSpan, gaits_on
 
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
 _PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
@@ -56,6 +57,7 @@ class Source(NamedTuple):
     plants: tuple[Plant, ...] = ()
     hitches: tuple[Hitch, ...] = ()
     bearings: tuple[Bearing, ...] = ()
+    gaits: tuple[GaitSpan, ...] = ()
 
     @property
     def linked(self) -> bool:
@@ -102,12 +104,21 @@ class Island:
     node_offsets: tuple[tuple[int, Offset], ...]  # (slot of a node's value, what is laid on it)
     part_offsets: tuple[tuple[int, Offset], ...]
     limb_offsets: tuple[tuple[int, Offset], ...]
+    gaits: tuple[Gait, ...]  # in order of time
     exposure: int  # frames for which each picture stays
     pose_times: FloatArray  # (n,) in order: what a view without in-betweens shows
     signature: str
     """Hash of everything that the island's frames depend on."""
     source: Source = field(repr=False)
     """What it was compiled from."""
+
+    def walking(self, spans: tuple[GaitSpan, ...]) -> Island:
+        """The same with other walks beneath its keys; nothing else is compiled anew."""
+        source = self.source._replace(gaits=spans)
+        mark = hashlib.sha1(f"{self.signature}{spans}".encode()).hexdigest()
+        return replace(
+            self, source=source, gaits=gaits_on(source.puppet, source.gaits, source.instance.pixels), signature=mark
+        )
 
     def node(self, owner_id: str) -> int | None:
         """The node of an owner, or None if it is not there."""
@@ -254,6 +265,7 @@ def make_island(source: Source, skins: Skins) -> Island:
         node_offsets=laid["node"],
         part_offsets=laid["part"],
         limb_offsets=laid["limb"],
+        gaits=gaits_on(source.puppet, source.gaits, source.instance.pixels),
         exposure=instance.exposure,
         pose_times=np.array(source.pose_times),
         signature=_signature(source),

@@ -12,6 +12,7 @@ from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES, PART_
 from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.span import laid
 
 Overrides = Mapping[tuple[str, str, str], float]
 """Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
@@ -29,12 +30,29 @@ def node_values(
     count = island.skeleton.count
     table = rest_table(island.skeleton, len(frames))
     table[island.node_slots] = sampled[island.node_rows]
+    _lay_gaits(table, island, frames)
     _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         slot = island.slot(owner_id, prop, instance_id)
         if slot is not None:
             table[slot, :asked] = value
     return table.reshape(count, len(NODE_PROPERTIES), len(frames))
+
+
+def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], FloatArray]:
+    """What an island's walks add (F,), by (owner id, property)."""
+    if not island.gaits:
+        return {}
+    loop, seat = island.keys.loop, island.source.instance.id
+    within = np.asarray(frames, float) if loop is None else np.mod(frames, loop)
+    return {(owner or seat, prop): row for (owner, prop), row in laid(island.gaits, within).items()}
+
+
+def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
+    for (owner, prop), row in gait_values(island, frames).items():
+        slot = island.slot(owner, prop, island.source.instance.id)
+        if slot is not None:
+            table[slot] += row
 
 
 def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: FloatArray, loop: float | None) -> None:

@@ -49,6 +49,7 @@ class GaitCard(BaseModel):
     arm_lag: float = _number(0.03, -0.25, 0.25)
     gaze_height: float = _number(0.0, -60.0, 60.0)
     nod: float = _number(1.5, -30.0, 30.0)
+    nod_rate: float = _number(1.0, 0.5, 4.0)
     nod_lag: float = _number(0.06, -0.5, 0.5)
 
     breadth: float = _number(1.0, 0.0, 2.0)
@@ -79,6 +80,11 @@ class GaitCard(BaseModel):
         low = next(m.ge for m in limits if hasattr(m, "ge"))
         high = next(m.le for m in limits if hasattr(m, "le"))
         return float(low), float(high)
+
+    @property
+    def nods(self) -> int:
+        """Nods of the head in a stride, whole ones: else the end would not meet the start."""
+        return max(1, round(2 * self.nod_rate))
 
     @property
     def runs(self) -> bool:

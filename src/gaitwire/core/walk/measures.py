@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.walk.stride import Stride
+from gaitwire.core.walk.stride import Pose, Stride
 
 SAMPLES = 101
 RATE = 24.0
@@ -35,18 +35,28 @@ class StrideMeasures:
 
 def measured(stride: Stride, far: bool = False) -> StrideMeasures:
     """The measures of a stride's near or far leg."""
-    side = int(far)
-    begin = float(stride.time_of(np.array(stride.lands[side])))
+    return both_measured(stride)[int(far)]
+
+
+def both_measured(stride: Stride) -> tuple[StrideMeasures, StrideMeasures]:
+    """The measures of a stride's near and of its far leg."""
+    begins = stride.time_of(np.array(stride.lands))
     share = np.linspace(0.0, 1.0, SAMPLES)
-    pose = stride.at(begin + np.where(share < 1, share, share - 1e-9))
-    hip, knee = np.degrees(pose.leg.thigh[side]), np.degrees(pose.leg.knee[side])
-    ankle = np.degrees(pose.pitch[side] - pose.leg.shank[side])
+    pose = stride.at((begins[:, None] + np.where(share < 1, share, share - 1e-9)).ravel())
+    return _measured(stride, pose, 0), _measured(stride, pose, 1)
+
+
+def _measured(stride: Stride, pose: Pose, side: int) -> StrideMeasures:
+    """Of one leg, from a pose over the near leg's stride and then over the far one's."""
+    own, far = slice(side * SAMPLES, (side + 1) * SAMPLES), side == 1
+    hip, knee = np.degrees(pose.leg.thigh[side, own]), np.degrees(pose.leg.knee[side, own])
+    ankle = np.degrees(pose.pitch[side, own] - pose.leg.shank[side, own])
     mean = float(ankle[:-1].mean())
     spans = [_down(stride, n) for n in range(2)]
     stance = [stop - start for start, stop in spans]
     return StrideMeasures(
-        hip=hip, knee=knee, ankle=ankle - mean, ankle_offset=mean, pelvis_height=pose.hips.up,
-        foot_height=pose.ankle_up[side] - stride.sides[side].ankle, contacts=_contacts(stride),
+        hip=hip, knee=knee, ankle=ankle - mean, ankle_offset=mean, pelvis_height=pose.hips.up[own],
+        foot_height=pose.ankle_up[side, own] - stride.sides[side].ankle, contacts=_contacts(stride),
         stance_share=100 * stance[side], double_support=50 * max(0.0, stance[0] + stance[1] - 1.0),
         step_length=stride.length * (stride.lands[1] if far else 1 - stride.lands[1]), stride_length=stride.length,
         cadence=60.0 * RATE / (stride.card.frames / 2),

@@ -18,9 +18,8 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.walk.build import Build
 from gaitwire.core.walk.hips import mean_of
-from gaitwire.core.walk.stride import Pose, Stride
+from gaitwire.core.walk.stride import SIDES, Pose, Stride
 
-SIDES = ("near", "far")
 _HEEL = 0.25
 """Share of a foot's length that its heel lies behind the ankle, where no bone says it."""
 _NECK = 0.6
@@ -57,6 +56,14 @@ class Walker:
     floor: float  # the line on which it stands, in the puppet's pixels
     facing: float
     builds: tuple[Build, Build]
+
+    @property
+    def owners(self) -> frozenset[str]:
+        """Ids of the bones that a walk moves."""
+        arms = (b for arm in self.arms if arm for b in arm)
+        tops = (b for b in (self.neck, self.head) if b)
+        legs = (b for leg in self.legs for b in leg)
+        return frozenset(b.id for b in (self.pelvis, *legs, *self.trunk, *tops, *arms, *self.hanging))
 
 
 def walker_of(puppet: Puppet) -> Walker:

@@ -31,6 +31,17 @@ POSES = (("contact", 0.0), ("down", 0.1), ("passing", 0.25), ("up", 0.4))
 _TRIED, _HALVINGS = 9, 20
 
 
+SIDES = ("near", "far")
+
+
+class Moment(NamedTuple):
+    """A pose of a walk: when it comes, in strides, what it is called, and whose step it belongs to."""
+
+    time: float
+    name: str
+    side: str
+
+
 class Pose(NamedTuple):
     """A walker at phases (P,): legs and feet with a row for each side, near first; angles in radians."""
 
@@ -78,11 +89,13 @@ class Stride:
     @cached_property
     def length(self) -> float:
         """The stride in leg lengths, shortened where legs could not keep up."""
+        if self._whole_need.max() <= DEEPEST:
+            return self.broad.stride
         lengths = self.broad.stride * np.linspace(1.0, 0.0, _TRIED)
         needs = [self._deepest(float(length)) for length in lengths]
         fits = next((n for n, need in enumerate(needs) if need <= DEEPEST), None)
-        if not fits:  # as it is; or where even short ones are out of reach, the one that is least so
-            return float(lengths[0 if fits == 0 else int(np.argmin(needs))])
+        if fits is None:  # even short ones are out of reach: the one that is least so
+            return float(lengths[int(np.argmin(needs))])
         low, high = float(lengths[fits]), float(lengths[fits - 1])
         for _ in range(_HALVINGS):
             middle = (low + high) / 2
@@ -100,15 +113,20 @@ class Stride:
         along, up, _, _ = self._feet(phase, length)
         return lacking(Path(self.broad, self.sides, length).raised(phase, 0.0), along, up, self.sides)
 
+    @cached_property
+    def _whole_need(self) -> FloatArray:
+        """The same for the stride that the card asks for: mostly it is had, and asked for twice."""
+        return self._need(self.broad.stride)
+
     def _deepest(self, length: float) -> float:
         return float(self._need(length).max())
 
     @cached_property
     def _sunk(self) -> CubicSpline | float:
         # A flight must stay ballistic: all of a run is lower instead.
-        return (
-            float(self._need(self.length, 8 * PHASES).max()) if self.broad.runs else enveloped(self._need(self.length))
-        )
+        if self.broad.runs:
+            return float(self._need(self.length, 8 * PHASES).max())
+        return enveloped(self._need(self.length) if self.shortened else self._whole_need)
 
     def _feet(self, phase: FloatArray, length: float) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
         """Ankles along and up, pitches and shares of the feet's own strides; (2, P) each."""
@@ -138,14 +156,14 @@ class Stride:
         y = np.pi * (x - whole)
         return np.asarray(self.card.dwell_phase + (whole + np.arctan2(speed * np.sin(y), np.cos(y)) / np.pi) / 2)
 
-    def poses(self, start: float, stop: float) -> list[tuple[float, str]]:
-        """The poses that a walk is drawn from, by their times in strides, from one time to another."""
+    def poses(self, start: float, stop: float) -> list[Moment]:
+        """The poses that a walk is drawn from, from one time to another."""
         found = []
-        for lands in self.lands:
+        for side, lands in zip(SIDES, self.lands, strict=True):
             for name, after in POSES:
                 first = float(self.time_of(np.array(lands + after))) % 1.0
                 times = np.arange(np.floor(start), np.ceil(stop) + 1) + first
-                found += [(float(t), name) for t in times if start - 1e-9 <= t <= stop + 1e-9]
+                found += [Moment(float(t), name, side) for t in times if start - 1e-9 <= t <= stop + 1e-9]
         return sorted(found)
 
     def at(self, time: FloatArray) -> Pose:

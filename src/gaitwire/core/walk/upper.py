@@ -30,7 +30,7 @@ class Upper(NamedTuple):
 def upper_body(card: GaitCard, phase: FloatArray, lands: tuple[float, float]) -> Upper:
     """The upper body at phases (P,); arms go with the legs of the other side."""
     low = np.cos(2 * TAU * (phase - card.bounce_phase - 0.25))  # 1 when the body is lowest
-    nods = np.cos(2 * TAU * (phase - card.bounce_phase - 0.25 - card.nod_lag))
+    nods = np.cos(card.nods * TAU * (phase - card.bounce_phase - 0.25 - card.nod_lag))
     give = _SETTLE * 100 * card.bounce
     lean = card.lean + give * low * (1 + abs(card.lean) / 20)
     swings = np.stack([np.cos(TAU * (phase - opposite - card.arm_lag)) for opposite in lands[::-1]])

@@ -118,8 +118,14 @@ def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
         "bench": urls.bench(instance.puppet_id),
         "version": version,
         "poses": [{"id": p.id, "time": p.time, "name": p.name, "kind": p.kind} for p in poses],
-        "found": [] if poses or instance.aside else view.found_poses(instance.id),
+        "found": [] if poses or instance.aside else found_poses(view, instance),
     }
+
+
+def found_poses(view: Floor, instance: Instance) -> list[dict[str, Any]]:
+    """Poses that nobody marked: those of its walks, else frames on which most of the body has beads."""
+    walked = [{"time": m.time, "name": m.name} for g in view.walks_of(instance.id) for m in g.poses()]
+    return walked or [{"time": t, "name": ""} for t in view.found_poses(instance.id)]
 
 
 def _version(compiled: CompiledScene, instance: Instance) -> int:

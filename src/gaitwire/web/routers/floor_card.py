@@ -15,7 +15,7 @@ from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import limb_value_rows, link_card
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
-from gaitwire.services.walking import walk_choice
+from gaitwire.services.walk_card import walk_card
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor_answers import Text, read_beads, read_nodes
@@ -54,7 +54,7 @@ def card(
         context["span"] = (frame if since is None else since, frame if until is None else until)
         if seat := context["seat"]:
             whole = (frame if since is None else since, scene.frames - 1.0 if until is None else until)
-            context["walk"] = walk_choice(workspace.puppet(seat.puppet_id), whole)
+            context["walk"] = walk_card(view, seat.id, whole)
     else:
         context["puppets"] = list_documents(workspace.store, "puppet")
         context["creeps"] = len(creeps_of(scene))

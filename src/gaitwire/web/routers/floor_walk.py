@@ -1,24 +1,29 @@
-"""Walks written as keys."""
+"""Walks beneath a puppet's keys, and as keys."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Callable, Mapping
+from typing import Annotated, Any, get_args
 
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
-from gaitwire.services.walking import find_shipped
+from gaitwire.services.cards import card_at
+from gaitwire.services.gait_work import Density
 from gaitwire.web.routers.floor_answers import Gestures, all_wires
-from gaitwire.web.routers.floor_timing import Typed, read_number
+from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
+from gaitwire.web.routers.forms import flag, read_field
 
 WHOLE = 1e-3
 """Share of a stride by which a loop may miss a whole number of them."""
 
-router = APIRouter(prefix="/floor/{scene_id}/walk")
+router = APIRouter(prefix="/floor/{scene_id}")
 
 
-@router.post("/{instance_id}")
+@router.post("/walk/{instance_id}")
 def write_walk(
     floor: Gestures,
     instance_id: str,
@@ -28,17 +33,71 @@ def write_walk(
     travels: Annotated[bool, Form()] = False,
     other: Annotated[str, Form(max_length=60)] = "",
     share: Typed = "0",
+    layer: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
-    """Key a gait card's walk on a puppet, from one frame to another as the scene numbers them; or a mix of two."""
-    walk = find_shipped(card)
+    """Walk a puppet as a gait card says, or a mix of two, from one frame to another as the scene numbers them."""
+    walk = card_at(floor.workspace, card)
     if other:
-        walk = mixed_card(walk, find_shipped(other), read_number(share, "a share") / 100)
+        walk = mixed_card(walk, card_at(floor.workspace, other), read_number(share, "a share") / 100)
     begin, end = (read_number(text, "a frame") - floor.scene.first_number for text in (start, stop))
+    if layer:
+        floor.put_gait(instance_id, walk, begin, end, travels)
+        return all_wires(floor, f"{(end - begin) / walk.frames:.2f} strides.{_open(floor, walk, begin, end, travels)}")
     found = floor.put_walk(instance_id, walk, begin, end, travels)
-    said = f"{found.strides:.2f} strides, {found.keys} keys."
-    if found.shortened is not None:
-        said += f" The stride is {found.shortened:.2f} legs: longer ones are out of reach."
+    said = f"{found.strides:.2f} strides, {found.keys} keys.{_shorter(found.shortened)}"
+    return all_wires(floor, said + _open(floor, walk, begin, end, travels))
+
+
+def _shorter(stride: float | None) -> str:
+    return "" if stride is None else f" The stride is {stride:.2f} legs: longer ones are out of reach."
+
+
+def _open(floor: Gestures, walk: GaitCard, begin: float, end: float, travels: bool) -> str:
+    """What is to be told where a loop's end does not meet its start."""
     rounds = (end - begin + 1) / walk.frames
-    if floor.scene.loop and not travels and abs(rounds - round(rounds)) > WHOLE:
-        said += f" The loop's end does not meet its start: a stride takes {walk.frames:g} frames."
-    return all_wires(floor, said)
+    if not floor.scene.loop or travels or abs(rounds - round(rounds)) <= WHOLE:
+        return ""
+    return f" The loop's end does not meet its start: a stride takes {walk.frames:g} frames."
+
+
+_FIELDS: Mapping[str, Callable[[str], Any]] = {
+    "start": numbered("a frame"), "stop": numbered("a frame"), "begins": numbered("a share", 0.01), "travels": flag,
+}  # fmt: skip
+
+
+@router.post("/walks/{gait_id}/set")
+def set_walk(floor: Gestures, gait_id: str, field: Typed, value: Typed) -> HTMLResponse:
+    """Change where a walk begins and ends, or whether it travels; or its card, by name."""
+    if field == "card":
+        values: dict[str, Any] = {"card": card_at(floor.workspace, value)}
+    else:
+        values = read_field(_FIELDS, field, value)
+        for name in {"start", "stop"} & values.keys():
+            values[name] -= floor.scene.first_number
+    found = floor.set_gait(gait_id, values)
+    return all_wires(floor, told_beyond(found.beyond) + _shorter(found.shortened))
+
+
+def told_beyond(beads: int) -> str:
+    """What is to be told of edits that no longer fit."""
+    if not beads:
+        return ""
+    return f"{beads} edited bead{'' if beads == 1 else 's'} lie{'s' if beads == 1 else ''} beyond the walk's end now."
+
+
+@router.post("/walks/{gait_id}/remove")
+def remove_walk(floor: Gestures, gait_id: str) -> HTMLResponse:
+    """Take a walk away."""
+    floor.remove_gait(gait_id)
+    return all_wires(floor, "The walk was taken away; keys that lay on it stay.")
+
+
+@router.post("/walk/{instance_id}/own")
+def own_walks(floor: Gestures, instance_id: str, density: Typed) -> HTMLResponse:
+    """Make a puppet's walks into keys."""
+    known = next((d for d in get_args(Density) if d == density), None)
+    if known is None:
+        raise InvalidInputError(f"“{density}” is no density of keys.", f"Known: {', '.join(get_args(Density))}.")
+    found = floor.own_walks(instance_id, known)
+    off = f" They miss the walk by {found.error:.2f} {found.where} at most." if found.where else ""
+    return all_wires(floor, f"{found.keys} keys.{off}")

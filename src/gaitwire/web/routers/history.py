@@ -16,7 +16,10 @@ router = APIRouter()
 
 @router.post("/history/{kind}/{document_id}/{direction}")
 def step(
-    workspace: Space, kind: Literal["shelf", "puppet", "scene"], document_id: str, direction: Literal["undo", "redo"]
+    workspace: Space,
+    kind: Literal["shelf", "puppet", "scene", "card"],
+    document_id: str,
+    direction: Literal["undo", "redo"],
 ) -> Response:
     """Take one step back or forward; the page's changed pieces come back."""
     label, _ = take_step(workspace.store, document_id, direction)

@@ -12,6 +12,7 @@ from gaitwire.formats.art_readers import SUFFIXES
 from gaitwire.formats.reading import LIMITS
 from gaitwire.services import bringing_in
 from gaitwire.services.art_in import import_pictures
+from gaitwire.services.cards import list_cards
 from gaitwire.services.floor import make_scene
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import discard, list_documents
@@ -37,7 +38,13 @@ def _boards(workspace: Workspace) -> dict[str, Any]:
         detail = f"{scene.frames} frames, {scene.frames / rate:.2f} s" + (", loops" if scene.loop else "")
         revision = stamp_of(scene, workspace.cast(scene))
         scenes.append({"id": entry.id, "name": entry.name, "revision": revision, "detail": detail})
-    return {"puppets": puppets, "scenes": scenes, "most_bytes": LIMITS.packed, "suffixes": ",".join(SUFFIXES)}
+    return {
+        "puppets": puppets,
+        "scenes": scenes,
+        "walks": list_cards(workspace),
+        "most_bytes": LIMITS.packed,
+        "suffixes": ",".join(SUFFIXES),
+    }
 
 
 @router.get("/")
@@ -53,6 +60,7 @@ def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLRespon
         remark,
         f'<hx-partial hx-target="#scenes" hx-swap="outerMorph">{render("shelf/scenes.html", **boards)}</hx-partial>',
         f'<hx-partial hx-target="#puppets" hx-swap="outerMorph">{render("shelf/puppets.html", **boards)}</hx-partial>',
+        f'<hx-partial hx-target="#walks" hx-swap="outerMorph">{render("shelf/walks.html", **boards)}</hx-partial>',
     )
 
 

@@ -2,7 +2,8 @@
 import { unpackReply } from "./frames.js";
 
 export class LiveLine {
-  constructor(stage, kind, id, onReply) {
+  /** `drawn`: an answer is one frame, and the painter is given it at once. */
+  constructor(stage, kind, id, onReply, drawn = true) {
     this.stage = stage;
     this.url = `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/live/${kind}/${id}`;
     this.onReply = onReply;
@@ -12,6 +13,10 @@ export class LiveLine {
     this.times = [];
     this.worker = new Worker(new URL("./live.js", import.meta.url), { type: "module" });
     this.worker.addEventListener("message", ({ data }) => (data.kind === "reply" ? this.#receive(data) : this.#settle(this.asked)));
+    if (drawn) this.#tellPainter(stage);
+  }
+
+  #tellPainter(stage) {
     const { port1, port2 } = new MessageChannel();
     stage.tell({ kind: "live", port: port1 }, [port1]);
     this.worker.postMessage({ kind: "painter", port: port2 }, [port2]);

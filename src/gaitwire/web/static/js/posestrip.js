@@ -1,5 +1,6 @@
 // The row of poses above the wires: one puppet wherever its whole body has a pose. Tiles are dragged to retime them.
-import { boxOf, shownOf } from "./shown.js";
+import { boxOf } from "./shown.js";
+import { drawThumb } from "./thumb.js";
 
 const WIDE = 62, TALL = 66;
 
@@ -35,7 +36,7 @@ export class PoseStrip {
     this.subject = subject;
     const host = document.getElementById("poses");
     const { all } = this.player;
-    const marked = subject?.poses ?? [], found = (subject?.found ?? []).map((time) => ({ id: "", time, name: "", kind: "extreme" }));
+    const marked = subject?.poses ?? [], found = (subject?.found ?? []).map((pose) => ({ id: "", kind: "extreme", ...pose }));
     this.list = (marked.length ? marked : found).filter(({ time }) => all && time < all.count);
     document.getElementById("poses-of").textContent = subject ? `${subject.name} · ${this.list.length}${marked.length ? "" : " found"}` : "";
     document.getElementById("mark-poses").hidden = marked.length > 0 || found.length === 0;
@@ -136,18 +137,6 @@ export class PoseStrip {
     this.#retime(tile, Number(tile.dataset.frame) + step);
   }
 
-  /** Parts of the subject at a frame, back to front, with their matrices. */
-  * #parts(frame) {
-    const { all } = this.player, { parts, art } = this.stage;
-    for (let place = 0; place < all.parts; place += 1) {
-      const index = all.order[frame * all.parts + place];
-      const opacity = all.opacity[frame * all.parts + index];
-      if (parts[index]?.instance !== this.subject.instance || opacity <= 0) continue;
-      const shows = shownOf(all, frame, index, parts[index], art);
-      if (shows) yield [shows, all.matrix(frame, index), opacity];
-    }
-  }
-
   /** A box for each tile, all of one size: as high as the whole way, so that a hop is seen as a hop; where the
    * puppet climbs or travels far, each as high as the puppet alone. */
   #boxes(frames) {
@@ -162,16 +151,8 @@ export class PoseStrip {
     });
   }
 
-  #draw(canvas, frame, [x0, y0, x1, y1]) {
-    const ratio = window.devicePixelRatio || 1, w = WIDE - 4, h = TALL - 18;
-    canvas.width = w * ratio;
-    canvas.height = h * ratio;
-    const k = Math.min(w / (x1 - x0), h / (y1 - y0)) * ratio;
-    const ox = canvas.width / 2 - ((x0 + x1) / 2) * k, oy = canvas.height / 2 - ((y0 + y1) / 2) * k;
-    const ctx = canvas.getContext("2d");
-    for (const [{ drawing, bent }, [a, b, c, d, e, f], opacity] of this.#parts(frame)) {
-      ctx.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
-      drawing.draw(ctx, opacity, bent);
-    }
+  #draw(canvas, frame, box) {
+    const { parts, art } = this.stage, mine = (part) => part.instance === this.subject.instance;
+    drawThumb(canvas, [WIDE - 4, TALL - 18], box, { frames: this.player.all, index: frame, parts, art }, mine);
   }
 }

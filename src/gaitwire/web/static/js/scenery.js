@@ -3,10 +3,14 @@
 const FAR = 40000;
 
 /** scenery: { page: { size, color } | null, line: { y, color, width, dash } | null, veil: color | null }. */
-export function paintUnder(ctx, { page, line, veil }, scale) {
+export function paintUnder(ctx, { page, line, veil, ground }, scale) {
   if (page) {
     ctx.fillStyle = page.color;
     ctx.fillRect(0, 0, ...page.size);
+  }
+  if (ground) {
+    ctx.fillStyle = ground.color;
+    ctx.fillRect(-FAR, ground.y, 2 * FAR, FAR);
   }
   if (line && !veil) paintLine(ctx, line, -FAR, FAR, scale);
 }

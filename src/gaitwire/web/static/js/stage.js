@@ -126,6 +126,13 @@ export class Stage {
 
   redraw() { this.asked ||= requestAnimationFrame(() => { this.asked = 0; this.#tellAll(); }); }
 
+  /** Draw now what was to be drawn with the page's next picture. */
+  flush() {
+    cancelAnimationFrame(this.asked);
+    this.asked = 0;
+    this.#tellAll();
+  }
+
   #tellAll() {
     const { view, scenery, index, turn, frames, parts, ghosts } = this;
     const message = { kind: "show", view: { ...view }, scenery, index, turn, ghosts };

@@ -1,15 +1,24 @@
-// A walk written as keys from the puppet's card.
+// Walks from the puppet's card: laid beneath its keys, changed, taken away, or written as keys.
 import { instanceOf } from "./cardedits.js";
 import { post } from "./edits.js";
 
 export function installWalking({ base }) {
   const value = (id) => document.getElementById(id).value;
+  const walkOf = (element) => `${base}/walks/${element.closest("[data-walk]").dataset.walk}`;
+  const write = (button, layer) => post(`${base}/walk/${instanceOf(button)}`, {
+    card: value("walk-card"), start: value("walk-from"), stop: value("walk-to"), other: value("walk-other"), share: value("walk-share"),
+    travels: String(document.getElementById("walk-travels").checked), layer: String(layer),
+  });
+  document.getElementById("card").addEventListener("change", ({ target: input }) => {
+    if (input.dataset.set !== "walk") return;
+    post(`${walkOf(input)}/set`, { field: input.name, value: input.type === "checkbox" ? String(input.checked) : input.value });
+  });
   return {
     acts: {
-      "write-walk": (button) => post(`${base}/walk/${instanceOf(button)}`, {
-        card: value("walk-card"), start: value("walk-from"), stop: value("walk-to"), other: value("walk-other"), share: value("walk-share"),
-        travels: String(document.getElementById("walk-travels").checked),
-      }),
+      "write-walk": (button) => write(button, false),
+      "lay-walk": (button) => write(button, true),
+      "walk-away": (button) => post(`${walkOf(button)}/remove`),
+      "own-walk": (button) => post(`${base}/walk/${instanceOf(button)}/own`, { density: value("walk-density") }),
     },
   };
 }

@@ -1,0 +1,28 @@
+"""Gait cards of one's own, as they are kept."""
+
+from __future__ import annotations
+
+from typing import Self
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from gaitwire.core.walk.card import GaitCard
+
+
+class KeptCard(BaseModel):
+    """A card as a document; its settings lie beside its name; those it lacks are as on the plain card."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    name: str = Field(min_length=1, max_length=60)
+    settings: dict[str, float]
+
+    @classmethod
+    def of(cls, id_: str, card: GaitCard) -> Self:
+        """A card to be kept."""
+        return cls(id=id_, name=card.name, settings=card.model_dump(exclude={"name"}))
+
+    @property
+    def card(self) -> GaitCard:
+        return GaitCard.model_validate({"name": self.name, **self.settings})

@@ -1,0 +1,203 @@
+"""Walks as a layer beneath a puppet's keys: laid, changed with what was edited on top, made into keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from itertools import pairwise
+from typing import Any, Literal, NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.timing.carry import carry_keys
+from gaitwire.core.timing.channel import PROPERTIES, repeat_of
+from gaitwire.core.timing.course import course_error, keys_through
+from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.span import Gait, GaitSpan, laid
+from gaitwire.services.revising import revised
+from gaitwire.services.scene_gestures import Slot, owner_name, store_keys
+from gaitwire.services.walk_work import WalkWork
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+Density = Literal["poses", "breakdowns", "every"]
+DENSITIES: dict[Density, str] = {
+    "poses": "on contacts, downs, passings and ups",
+    "breakdowns": "on these and in between",
+    "every": "on every frame",
+}
+"""Where keys are put when a walk is made into keys; hips and legs get one on every frame, so that feet stay."""
+
+
+class Changed(NamedTuple):
+    """What a changed walk has come to."""
+
+    beyond: int
+    """Beads that lie beyond its end now."""
+    shortened: float | None
+    """The stride in leg lengths, where longer ones are out of reach."""
+
+
+class Owned(NamedTuple):
+    """What a walk was made into."""
+
+    keys: int
+    error: float
+    """Degrees or pixels by which the keys miss the walk at most, and where."""
+    where: str
+
+
+class GaitWork(WalkWork):
+    """Gestures on walks that lie beneath keys."""
+
+    def gait(self, gait_id: str) -> GaitSpan:
+        """A walk of the scene; raises NotFoundError."""
+        found = next((g for g in self.scene.gaits if g.id == gait_id), None)
+        if found is None:
+            raise NotFoundError("This walk is not there any more.", "Choose another.")
+        return found
+
+    def put_gait(
+        self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False
+    ) -> str:
+        """Lay a walk beneath a puppet's keys from one frame to another; its id. Walks that lie there give way.
+
+        Raises InvalidInputError for a puppet that lacks roles, and for frames that the scene has not.
+        """
+        walker_of(self.workspace.puppet(self.instance(instance_id).puppet_id))
+        frames, scene = self.whole_frames(start, stop), self.scene
+        # Around a loop a walk goes on to where it begins again.
+        whole = scene.loop and frames[0] == 0 and frames[-1] == scene.frames - 1
+        made = GaitSpan(
+            id=new_id(), scene_id=self.scene_id, instance_id=instance_id, start=frames[0],
+            stop=scene.frames if whole else frames[-1], card=card, travels=travels,
+        )  # fmt: skip
+        with self.edit(f"walk: {card.name}") as edit:
+            self.refuse_locked([(instance_id, instance_id)])
+            self.make_room(edit, instance_id, made.start, made.stop)
+            edit.put("gaits", [made])
+        return made.id
+
+    def set_gait(self, gait_id: str, values: Mapping[str, Any]) -> Changed:
+        """Change a walk. Keys and poses that lie on it are carried along, each at its phase of the stride."""
+        old = self.gait(gait_id)
+        made = revised(old, values)
+        before, after = self._on_puppet(old), self._on_puppet(made)
+
+        def moved(frames: FloatArray) -> FloatArray:
+            phases = before.stride.phase_of(old.strides_at(frames))
+            return made.frames_at(after.stride.time_of(phases))
+
+        with self.edit("change a walk") as edit:
+            self.refuse_locked([(old.instance_id, old.instance_id)])
+            self.make_room(edit, old.instance_id, made.start, made.stop, besides=gait_id)
+            edit.put("gaits", [made])
+            beyond = self._carry(edit, old, made, moved)
+        return Changed(beyond, after.stride.length if after.stride.shortened else None)
+
+    def _carry(self, edit: Edit, old: GaitSpan, made: GaitSpan, moved: Callable[[FloatArray], FloatArray]) -> int:
+        """Carry keys and poses along; how many beads lie beyond the walk's end then."""
+        scene = self.scene
+        keys = scene.keys_by_channel()
+        beyond: set[tuple[str, float]] = set()
+        for channel in scene.channels:
+            if channel.instance_id == old.instance_id:
+                change = carry_keys(keys.get(channel.id, []), old.start, old.stop, moved)
+                store_keys(edit, change)
+                beyond |= {(channel.owner_id, k.time) for k in change.put if k.time > made.stop + TIME}
+        own = [p for p in scene.poses if p.instance_id == old.instance_id and old.start <= p.time <= old.stop]
+        times = moved(np.array([p.time for p in own], float)).tolist()
+        edit.put("poses", [p.model_copy(update={"time": t}) for p, t in zip(own, times, strict=True)])
+        return len(beyond)
+
+    def remove_gait(self, gait_id: str) -> None:
+        """Take a walk away; keys that lie on it stay."""
+        with self.edit("take a walk away") as edit:
+            self.refuse_locked([(self.gait(gait_id).instance_id,) * 2])
+            edit.remove("gaits", [gait_id])
+
+    def own_walks(self, instance_id: str, density: Density = "every") -> Owned:
+        """Make a puppet's walks, and what was edited on them, into keys like any others; raises InvalidInputError.
+
+        Hips and legs, and the puppet's way, get a key on every frame whatever the density: feet that are
+        down stay where they are.
+        """
+        gaits, scene = self.walks_of(instance_id), self.scene
+        if not gaits:
+            raise InvalidInputError("No walk lies beneath this puppet's keys.", "Lay one first.")
+        first, last = gaits[0].span, gaits[-1].span
+        whole = scene.loop and first.start == 0 and last.stop >= scene.frames
+        loop = scene.loop_length if whole else None
+        frames = np.arange(np.ceil(first.start), scene.frames if whole else np.floor(last.stop) + 1, dtype=float)
+        rows = self._walked(instance_id, gaits, frames)
+        at = self._keyed_frames(gaits, frames, density)
+        dense = {s: r for s, r in rows.items() if density == "every" or s[1] in self._lower(gaits[0])}
+        rest = {s: r for s, r in rows.items() if s not in dense}
+        with self.edit("make a walk one's own") as edit:
+            self.refuse_locked((instance_id, owner) for instance_id, owner, _ in rows)
+            count = self.put_rows(edit, frames, dense)
+            error, where = self._put_curves(edit, frames, rest, at, loop)
+            for gait in gaits:
+                span = gait.span
+                own = frames[(frames >= span.start) & (frames <= span.stop)]
+                self.mark_poses(edit, instance_id, own, span.start, gait.stride, span.begins)
+            edit.remove("gaits", [g.span.id for g in gaits])
+        return Owned(count + len(rest) * len(at), error, where)
+
+    def walks_of(self, instance_id: str) -> tuple[Gait, ...]:
+        """The walks beneath a puppet's keys, in order of time."""
+        compiled = self.workspace.compiled(self.scene_id)
+        return next((i.gaits for i in compiled.islands if i.source.instance.id == instance_id), ())
+
+    def _walked(self, instance_id: str, gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
+        """Everything that a puppet's walks move, keys included, at the frames (F,); without offsets over spans."""
+        scene = self.scene
+        found = {(instance_id, o or instance_id, p): row for (o, p), row in laid(gaits, frames).items()}
+        keys = scene.keys_by_channel()
+        for channel in scene.channels:
+            slot = (channel.instance_id, channel.owner_id, channel.property)
+            if slot in found and (own := keys.get(channel.id)):
+                again = repeat_of(channel, own)
+                table = compile_keys([own], scene.loop_length, {0: again} if again else {})
+                found[slot] = found[slot] + sample(table, frames)[0]
+        return found
+
+    def _lower(self, gait: Gait) -> set[str]:
+        """Ids of what carries the feet: the seat, the hips, the legs."""
+        walker = gait.walker
+        return {gait.span.instance_id, walker.pelvis.id, *(b.id for leg in walker.legs for b in leg)}
+
+    def _keyed_frames(self, gaits: Sequence[Gait], frames: FloatArray, density: Density) -> list[int]:
+        """Indices of the frames that get a key; between two walks a puppet stands, from a key to a key."""
+        if density == "every":
+            return list(range(len(frames)))
+        times: list[float] = []
+        for gait in gaits:
+            own = [m.time for m in gait.poses()]
+            if density == "breakdowns":
+                own += [(a + b) / 2 for a, b in pairwise(own)]
+            times += [*own, gait.span.start - 1, gait.span.start, gait.span.stop]
+        return sorted({int(np.clip(np.rint(t - frames[0]), 0, len(frames) - 1)) for t in times})
+
+    def _put_curves(
+        self, edit: Edit, frames: FloatArray, rows: Mapping[Slot, FloatArray], at: list[int], loop: float | None
+    ) -> tuple[float, str]:
+        """Key rows on some of the frames; the greatest error, and where it is."""
+        worst, where = 0.0, ""
+        for slot, row in rows.items():
+            channel = self.cleared(edit, slot, frames)
+            keys = keys_through(channel.id, frames, row, at, loop, new_id)
+            edit.put("keys", keys)
+            error, prop = course_error(keys, frames, row, loop), PROPERTIES[channel.owner_kind][channel.property]
+            if error > worst:
+                name = owner_name(self.scene, self.workspace.cast(self.scene), slot[:2])
+                worst, where = error, f"{prop.unit} at {name}"
+        return worst, where
+
+    def _on_puppet(self, span: GaitSpan) -> Gait:
+        instance = self.instance(span.instance_id)
+        return Gait(span, walker_of(self.workspace.puppet(instance.puppet_id)), instance.pixels)

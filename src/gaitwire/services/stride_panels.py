@@ -1,0 +1,92 @@
+"""The curves and bars of the Stride desk, as SVG geometry: how a leg bends over its stride, and which foot is down."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.walk.healthy import SPREAD, healthy
+from gaitwire.core.walk.measures import StrideMeasures
+from gaitwire.services.stride_preview import Preview
+
+WIDE, TALL = 240.0, 120.0
+"""Of a plot, in its own units."""
+_EDGE = 6.0
+_USUAL = {"hip": (-30.0, 50.0), "knee": (-10.0, 80.0), "ankle": (-35.0, 25.0)}
+"""Degrees that a plot shows at least."""
+
+
+def points_path(points: FloatArray) -> str:
+    """Points (2, N) as path data, without the first command."""
+    return "L".join(f"{x:.1f} {y:.1f}" for x, y in points.T.tolist())
+
+
+class Plot(NamedTuple):
+    """One joint's angles over the stride, from each leg's own contact, as path data."""
+
+    joint: str
+    band: str
+    near: str
+    far: str
+    level: float
+    """Height of 0 degrees."""
+    low: float
+    high: float
+
+
+class Panels(NamedTuple):
+    """All that is measured on a walk."""
+
+    plots: list[Plot]
+    near: list[tuple[float, float]]
+    """When the foot is down, in percent of the near foot's stride."""
+    far: list[tuple[float, float]]
+    figures: list[tuple[str, str]]
+
+
+def panels(shown: Preview) -> Panels:
+    """The panels of a previewed walk."""
+    near, far = shown.measures
+    return Panels([_plot(j, near, far) for j in _USUAL], near.contacts["near"], near.contacts["far"], _figures(shown))
+
+
+def _figures(shown: Preview) -> list[tuple[str, str]]:
+    """Names and values of what is told beside the bars."""
+    near, far = shown.measures
+    card = shown.gait.span.card
+    stances, steps = ([getattr(leg, name) for leg in (near, far)] for name in ("stance_share", "step_length"))
+    air = max(0.0, 100 - sum(stances)) / 2
+    both = ("in the air", f"{air:.0f} % twice") if card.runs else ("both down", f"{near.double_support:.0f} % twice")
+    return [
+        ("stance", f"{_each(stances, 0)} %"),
+        both,
+        ("step", f"{_each(steps, 2)} legs"),
+        ("steps a minute", f"{near.cadence:.0f}"),
+        ("speed", f"{shown.pixels / card.frames:.1f} px a frame"),
+    ]
+
+
+def _each(values: list[float], decimals: int) -> str:
+    """One number, or one for each side where they differ."""
+    told = [f"{v:.{decimals}f}" for v in values]
+    return told[0] if told[0] == told[1] else ", ".join(told)
+
+
+def _plot(joint: str, near: StrideMeasures, far: StrideMeasures) -> Plot:
+    curves = [getattr(side, joint) for side in (near, far)]
+    low = min(_USUAL[joint][0], *(float(np.floor(c.min() / 10) * 10) for c in curves))
+    high = max(_USUAL[joint][1], *(float(np.ceil(c.max() / 10) * 10) for c in curves))
+
+    def line(percent: FloatArray, degrees: FloatArray) -> str:
+        x = WIDE * percent / 100
+        y = TALL - _EDGE - (TALL - 2 * _EDGE) * (degrees - low) / (high - low)
+        return points_path(np.stack([x, y]))
+
+    percent, mean = healthy(joint)
+    band = f"M{line(percent, mean + SPREAD)}L{line(percent[::-1], mean[::-1] - SPREAD)}Z"
+    every = np.linspace(0.0, 100.0, len(curves[0]))
+    ours, other = (f"M{line(every, curve)}" for curve in curves)
+    level = TALL - _EDGE - (TALL - 2 * _EDGE) * -low / (high - low)
+    return Plot(joint, band, ours, other, level, low, high)

@@ -1,0 +1,33 @@
+"""What the Floor's card offers about a puppet's walks."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.span import GaitSpan
+from gaitwire.services.cards import Listed, list_cards
+from gaitwire.services.floor import Floor
+from gaitwire.services.gait_work import DENSITIES, Density
+
+
+class WalkCard(NamedTuple):
+    """A puppet's walks, the cards it could walk by, and from where to where; or what it lacks for a walk."""
+
+    gaits: list[GaitSpan]
+    cards: list[Listed]
+    span: tuple[float, float]
+    lacks: str = ""
+    densities: Mapping[Density, str] = DENSITIES
+
+
+def walk_card(view: Floor, instance_id: str, span: tuple[float, float]) -> WalkCard:
+    """The card's section about one puppet."""
+    try:
+        walker_of(view.workspace.puppet(view.instance(instance_id).puppet_id))
+    except InvalidInputError as error:
+        return WalkCard([], [], span, str(error))
+    own = [g for g in view.scene.gaits if g.instance_id == instance_id]
+    return WalkCard(sorted(own, key=lambda g: g.start), list_cards(view.workspace), span)

@@ -1,0 +1,29 @@
+-- Gait cards of one's own as documents, and walks that lie beneath a puppet's keys.
+
+CREATE TABLE documents_anew (
+    id TEXT PRIMARY KEY,
+    kind TEXT NOT NULL CHECK (kind IN ('puppet', 'scene', 'card', 'shelf')),
+    revision INTEGER NOT NULL,
+    touched_at REAL NOT NULL
+) STRICT;
+INSERT INTO documents_anew SELECT id, kind, revision, touched_at FROM documents;
+DROP TABLE documents;
+ALTER TABLE documents_anew RENAME TO documents;
+
+CREATE TABLE gait_cards (
+    id TEXT PRIMARY KEY,
+    name TEXT NOT NULL,
+    settings TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE gaits (
+    id TEXT PRIMARY KEY,
+    scene_id TEXT NOT NULL REFERENCES scenes (id) DEFERRABLE INITIALLY DEFERRED,
+    instance_id TEXT NOT NULL REFERENCES instances (id) DEFERRABLE INITIALLY DEFERRED,
+    start REAL NOT NULL,
+    stop REAL NOT NULL,
+    card TEXT NOT NULL,
+    travels INTEGER NOT NULL,
+    begins REAL NOT NULL
+) STRICT;
+CREATE INDEX gaits_by_scene ON gaits (scene_id);

@@ -1,0 +1,58 @@
+"""The live preview of the Stride desk: settings go in, a stride's frames and panels come out. Nothing is stored."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict, Field
+from starlette.websockets import WebSocket
+
+from gaitwire.core.walk.settings import changed_card
+from gaitwire.services import cards
+from gaitwire.services.stride_panels import TALL, WIDE, panels, points_path
+from gaitwire.services.stride_preview import Preview, preview
+from gaitwire.services.workspace import Workspace
+from gaitwire.web.live import Reply, serve, told
+from gaitwire.web.templating import render
+
+router = APIRouter()
+
+
+class Asked(BaseModel):
+    """A card with settings as they are shown, on a puppet."""
+
+    model_config = ConfigDict(frozen=True)
+
+    card: str = Field(max_length=100)
+    changed: dict[str, float] = Field(default_factory=dict, max_length=100)
+    travels: bool = False
+
+
+def _said(shown: Preview) -> str:
+    stride = shown.gait.stride
+    return f"The stride is {stride.length:.2f} legs: longer ones are out of reach." if stride.shortened else ""
+
+
+def _reply(workspace: Workspace, puppet_id: str, text: str) -> bytes:
+    def work() -> Reply:
+        asked = Asked.model_validate_json(text)
+        card = changed_card(cards.card_at(workspace, asked.card), asked.changed)
+        shown = preview(workspace, puppet_id, card, asked.travels)
+        head: dict[str, Any] = {
+            "pictures": shown.pictures, "rate": shown.rate, "way": shown.way(), "said": _said(shown),
+            "frames": shown.gait.span.card.frames, "begins": shown.begins,
+            "poses": [p._asdict() for p in shown.poses()],
+            "panels": render("stride/panels.html", panels=panels(shown), wide=WIDE, tall=TALL),
+            "trails": render("stride/trails.html", shown=shown, path=points_path),
+        }  # fmt: skip
+        return head, shown.frames
+
+    return told(work)
+
+
+@router.websocket("/live/stride/{puppet_id}")
+async def live(socket: WebSocket, puppet_id: str) -> None:
+    """Serve one desk's previews."""
+    workspace = cast(Workspace, socket.app.state.workspace)
+    await serve(socket, lambda text: _reply(workspace, puppet_id, text))

@@ -1,0 +1,147 @@
+"""Walks beneath keys: laid, edited on top, changed with the edits kept at their phase, made into keys without a slip."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate import evaluate
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.stride import Stride
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+HEAD = "face"
+PLAIN, WEARY, BRISK = CHARACTERS["plain"], CHARACTERS["weary"], CHARACTERS["brisk"]
+
+
+class Laid:
+    """Tamsin on a floor of her own, with a walk beneath her keys."""
+
+    def __init__(self, workspace, card=PLAIN, frames=97, loop=False, **walk):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Layer", frames=frames, loop=loop, ground=640.0))
+        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
+        self.who = self.floor.add_puppet(puppet, x=300.0, y=640.0)
+        self.puppet = workspace.puppet(puppet)
+        self.bones = {b.name: b.id for b in self.puppet.bones}
+        self.gait = self.floor.put_gait(self.who, card, **walk)
+
+    def nodes(self, *frames):
+        return evaluate(self.workspace.compiled(self.floor.scene_id), np.array(frames, float)).nodes
+
+    def value(self, bone, prop, *frames):
+        return self.floor.values_at(np.array(frames, float))[self.who, self.bones[bone], prop]
+
+    def keys(self, bone, prop="turn"):
+        scene = self.floor.scene
+        channel = next(c for c in scene.channels if (c.owner_id, c.property) == (self.bones[bone], prop))
+        return scene.keys_by_channel()[channel.id]
+
+
+@pytest.fixture
+def laid(orchard):
+    return Laid(orchard, travels=True)
+
+
+def test_a_layer_shows_what_the_same_walk_shows_as_keys(orchard, laid):
+    under = laid.nodes(*range(97))
+    assert not laid.floor.scene.keys
+    laid.floor.put_walk(laid.who, PLAIN, travels=True)
+    assert not laid.floor.scene.gaits and laid.floor.scene.keys
+    assert np.abs(laid.nodes(*range(97)) - under).max() < 1e-6
+    take_step(orchard.store, laid.floor.scene_id, "undo")
+    assert laid.floor.scene.gaits and not laid.floor.scene.keys
+
+
+def test_an_edit_reaches_no_further_than_the_poses_beside_it(laid):
+    before = laid.value(HEAD, "turn", *range(97))
+    laid.floor.set_values(30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    after = laid.value(HEAD, "turn", *range(97))
+    assert after[30] == pytest.approx(25.0, abs=1e-5)
+    changed = np.flatnonzero(np.abs(after - before) > 1e-9)
+    assert changed.min() >= 24 and changed.max() <= 36 and len(changed) > 3
+    laid.floor.set_values(31.0, {(laid.who, laid.bones[HEAD], "turn"): 20.0})  # no further fence beside the first
+    assert len(laid.keys(HEAD)) == 4
+
+
+def test_an_edit_keeps_its_phase_of_the_stride_when_the_card_changes(orchard, laid):
+    laid.floor.set_values(30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})  # a quarter into the second stride
+    laid.floor.set_values(60.0, {(laid.who, laid.bones["neck"], "turn"): 9.0})
+    lifted = max(laid.keys(HEAD), key=lambda k: abs(k.value))
+    found = laid.floor.set_gait(laid.gait, {"card": WEARY})
+    assert found.beyond == 0
+    stride = Stride(WEARY, *walker_of(laid.puppet).builds)
+    again = max(laid.keys(HEAD), key=lambda k: abs(k.value))
+    assert again.value == lifted.value
+    assert stride.phase_of(np.array([again.time / WEARY.frames])) == pytest.approx(30 / 24, abs=1e-6)
+    base = laid.value(HEAD, "turn", again.time)[0] - again.value
+    laid.floor.set_gait(laid.gait, {"card": PLAIN})  # and all the way back
+    assert max(laid.keys(HEAD), key=lambda k: abs(k.value)).time == pytest.approx(30.0, abs=1e-6)
+    assert base != pytest.approx(laid.value(HEAD, "turn", 30.0)[0] - lifted.value, abs=0.5)
+    take_step(orchard.store, laid.floor.scene_id, "undo")
+    assert laid.floor.gait(laid.gait).card == WEARY
+
+
+def test_edits_that_no_longer_fit_are_told(orchard):
+    laid = Laid(orchard, card=BRISK)
+    laid.floor.set_values(94.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    assert laid.floor.set_gait(laid.gait, {"card": WEARY}).beyond >= 1
+    assert laid.floor.set_gait(laid.gait, {"card": BRISK}).beyond == 0
+
+
+@pytest.mark.parametrize(("density", "most"), [("every", 1e-6), ("breakdowns", 1.5), ("poses", 5.0)])
+def test_a_walk_made_ones_own_looks_the_same_and_its_feet_stay(laid, density, most):
+    laid.floor.set_values(30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    before = laid.nodes(*range(97))
+    found = laid.floor.own_walks(laid.who, density)
+    scene = laid.floor.scene
+    assert not scene.gaits and found.keys == len(scene.keys) and len(scene.poses) > 10
+    assert found.error <= most and (density == "every" or " at " in found.where)
+    after = laid.nodes(*range(97))
+    keys = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).islands[0].node_keys]
+    feet = [keys.index(laid.bones[foot]) for foot in ("near foot", "far foot")]
+    assert np.abs(after - before)[:, feet].max() < 1e-6
+    turned = np.degrees(np.abs(np.angle(
+        (after[..., 0] + 1j * after[..., 1]) / (before[..., 0] + 1j * before[..., 1])
+    )))  # fmt: skip
+    assert turned.max() < 3 * most + 1e-6  # errors add up along the trunk to the head
+
+
+def test_a_second_walk_goes_on_from_where_the_first_came_to_and_cuts_it(laid):
+    laid.floor.put_gait(laid.who, WEARY, 48.0, 72.0, travels=True)
+    spans = sorted(laid.floor.scene.gaits, key=lambda g: g.start)
+    assert [(g.start, g.stop, g.card.name) for g in spans] == [
+        (0, 47, "plain"), (48, 72, "weary"), (73, 96, "plain"),
+    ]  # fmt: skip
+    assert spans[2].begins == pytest.approx(73 / 24 % 1)
+    along = laid.nodes(*range(97))[:, 0, 4]
+    steps = np.diff(along)
+    assert (np.abs(steps[[46, 47, 71, 72]]) < 16).all() and along[96] > along[47] + 200
+    before = laid.nodes(*range(97))
+    laid.floor.own_walks(laid.who, "every")
+    assert np.abs(laid.nodes(*range(97)) - before).max() < 1e-6
+
+
+def test_a_loop_of_a_whole_stride_closes_beneath_keys_and_as_keys(orchard):
+    laid = Laid(orchard, frames=24, loop=True)
+    seam = laid.nodes(23.999, 0.0)
+    assert np.abs(seam[0] - seam[1]).max() < 0.05
+    laid.floor.set_values(0.0, {(laid.who, laid.bones[HEAD], "turn"): 12.0})
+    assert laid.value(HEAD, "turn", 0.0)[0] == pytest.approx(12.0, abs=1e-5)
+    assert laid.value(HEAD, "turn", 12.0) == pytest.approx(laid.value(HEAD, "turn", 36.0))
+    before = laid.nodes(*range(24))
+    found = laid.floor.own_walks(laid.who, "breakdowns")
+    assert found.error < 1.5 and np.abs(laid.nodes(*range(24)) - before).max() < 60
+
+
+def test_what_cannot_walk_or_has_no_walk_is_told(orchard, laid):
+    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    other = laid.floor.add_puppet(pip)
+    with pytest.raises(InvalidInputError, match="cannot walk yet"):
+        laid.floor.put_gait(other, PLAIN)
+    with pytest.raises(InvalidInputError, match="No walk lies beneath"):
+        laid.floor.own_walks(other)
+    laid.floor.remove_gait(laid.gait)
+    assert not laid.floor.scene.gaits
