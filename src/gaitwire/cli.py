@@ -213,7 +213,9 @@ def walk(
 
 @app.command()
 def fit(
-    table: Annotated[Path, typer.Argument(help="CSV with time, hip_x, hip_y, and so on for knee, ankle, heel, toe.")],
+    table: Annotated[
+        Path, typer.Argument(help="BVH, or CSV with time, hip_x, hip_y, and so on for knee, ankle, heel, toe.")
+    ],
     out: Annotated[Path | None, typer.Option("-o", "--out", help="File to write the card to, CARD.json.")] = None,
     as_json: AsJson = False,
     data: Unused = None,
@@ -221,9 +223,10 @@ def fit(
 ) -> None:
     """Find the gait card that comes closest to a measured walk."""
     from gaitwire.formats.gait_card import card_text
-    from gaitwire.services.walking import fit_markers
+    from gaitwire.services.walking import fit_file, fit_report
 
-    card, found = fit_markers(table.read_bytes(), table.stem)
+    fitted = fit_file(table.read_bytes(), table.name)
+    card, found = fitted.fit.card, fit_report(fitted)
     if out is not None:
         out.write_text(card_text(card), encoding="utf-8")
         _say(f"{out} was written.")

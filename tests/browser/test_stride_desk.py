@@ -7,10 +7,12 @@ import pytest
 
 from browser.hands import act, pick, seek, turn_of, typed, unfold
 from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.core.walk.stride import Stride
 from gaitwire.services import cards
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.put_walk import put_in_scene
 from gaitwire.store.documents import list_documents
+from making_bvh import bvh_text
 
 
 @pytest.fixture
@@ -151,3 +153,29 @@ def test_an_edit_on_a_walk_is_kept_when_its_card_is_changed(program, desk):
     assert turn_of(program, "face", 40) == pytest.approx(looks, abs=0.01)
     seat = space.frames(scene_id, np.array([0.0, 96.0])).nodes[:, 0, 4]
     assert seat[1] - seat[0] > 300
+
+
+def test_a_card_is_fitted_to_a_bvh_file_and_serves_as_a_guide(program, desk, tmp_path):
+    captured = tmp_path / "cousin.bvh"
+    captured.write_text(bvh_text(Stride(CHARACTERS["brisk"])))
+    page = desk("plain")
+    with page.expect_navigation(timeout=60_000):
+        page.locator("#fit-file").set_input_files(captured)
+    program.until("window.gaitwire?.player.all")
+    assert page.get_by_label("Name of the card").input_value() == "cousin"
+    off = [float(t.split("by ")[1].rstrip("°")) for t in page.locator(".plots b").all_inner_texts()]
+    assert len(off) == 3 and page.locator(".curve.measured").count() == 3 and all(o < 6 for o in off)
+    set_field(program, "heel_kick", 30)
+    program.until("parseFloat(document.querySelectorAll('.plots b')[1].textContent.slice(7)) > 10")
+    page = program.floor("Pip hops")
+    act(program, lambda: page.keyboard.press("Escape"))
+    page.locator("#stride-card").select_option("cousin")
+    act(program, page.get_by_role("button", name="a stride of", exact=True).click)
+    guide = program.workspace.scene(program.id_of("scene", "Pip hops")).guides[-1]
+    assert guide.name == "cousin stride of 24" and len(set(guide.pictures)) == 24
+    broken = tmp_path / "broken.bvh"
+    broken.write_text("HIERARCHY\nROOT a {")
+    desk("plain")
+    act(program, lambda: page.locator("#fit-file").set_input_files(broken))
+    page.get_by_text("ends too early").wait_for()
+    page.complaints.clear()

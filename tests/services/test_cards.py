@@ -7,6 +7,7 @@ from gaitwire.core.errors import ConflictError, InvalidInputError, NotFoundError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.settings import GROUPS, SETTINGS
+from gaitwire.core.walk.stride import Stride
 from gaitwire.services import cards
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.put_walk import put_in_scene
@@ -14,6 +15,7 @@ from gaitwire.services.stride_panels import panels
 from gaitwire.services.stride_preview import preview, walkers
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import SHELF, take_step
+from making_bvh import bvh_text
 
 
 @pytest.fixture
@@ -142,3 +144,20 @@ def test_a_walk_of_a_scene_is_changed_on_the_desk(orchard, tamsin):
     assert orchard.scene(scene).gaits[0].card.lean == CHARACTERS["weary"].lean
     copy = cards.card_at(orchard, desk.copy())
     assert copy.lean == CHARACTERS["weary"].lean
+
+
+def test_a_card_is_fitted_to_a_skeleton_and_keeps_what_it_was_fitted_to(orchard, tamsin):
+    stride = Stride(CHARACTERS["weary"].model_copy(update={"dwell": 0.0}))
+    ref, found = cards.fit_walk(orchard, bvh_text(stride).encode(), "Old Tom.bvh")
+    assert max(found.fit.off.values()) < 2.5 and found.walk.strides >= 4
+    card = cards.card_at(orchard, ref)
+    assert card.name == "Old Tom" and card.stride == pytest.approx(stride.length, abs=0.2)
+    assert card.frames_a_step == pytest.approx(16, abs=0.3)
+    curves = cards.measured_at(orchard, ref)
+    assert len(curves["knee"]) == 101 and cards.measured_at(orchard, "plain") is None
+    plots = panels(preview(orchard, tamsin, card), curves).plots
+    assert all(p.measured and p.off is not None for p in plots)
+    assert cards.measured_at(orchard, cards.CardDesk(orchard, ref).copy()) == curves
+    assert cards.CardDesk(orchard, ref).set({"lean": 3}) == ref and cards.measured_at(orchard, ref) == curves
+    with pytest.raises(InvalidInputError, match="no BVH"):
+        cards.fit_walk(orchard, b"nothing", "nothing.bvh")

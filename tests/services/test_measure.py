@@ -3,12 +3,16 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.measure.core import core_figures, growth
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.sending import export_png_fps
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
+from gaitwire.measure.walking import slip
+from gaitwire.services.stride_preview import preview
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
+from gaitwire.store.documents import list_documents
 
 SMALL = Load(frames=24, puppets=2, bones=7, parts=9)
 
@@ -42,3 +46,13 @@ def test_figures_of_soft_parts_and_of_art_in(workspace):
         assert figure["vertices"] == pytest.approx(wanted, rel=0.12)
         assert figure["p95"] >= figure["p50"] > 0
     assert import_seconds(workspace) > 0
+
+
+def test_feet_that_are_down_are_measured_and_one_that_slides_is_seen(orchard):
+    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    for name in ("plain", "weary", "limping", "run"):
+        for travels in (False, True):
+            assert slip(preview(orchard, tamsin, CHARACTERS[name], travels)) < 1e-6
+    shown = preview(orchard, tamsin, CHARACTERS["plain"])
+    object.__setattr__(shown, "way", lambda: [0.0] * 24)  # a floor that stands under a walk in place
+    assert slip(shown) > 5

@@ -10,7 +10,7 @@ from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.recorded import MARKERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import card_text, read_card
-from gaitwire.services.walking import find_card, fit_markers, walk_report
+from gaitwire.services.walking import find_card, fit_file, walk_report
 
 
 @pytest.mark.parametrize("name", CHARACTERS)
@@ -91,4 +91,4 @@ HEAD = "time," + ",".join(f"{n}_{a}" for n in MARKERS for a in "xy")
 )
 def test_a_table_that_is_no_walk_is_told(text, said):
     with pytest.raises(InvalidInputError, match=said):
-        fit_markers(text, "mine")
+        fit_file(text, "mine.csv")

@@ -16,6 +16,7 @@ from gaitwire.measure.pages import long_scene_figures, page_figures
 from gaitwire.measure.planted import planted_drag_figures
 from gaitwire.measure.sending import export_png_fps
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
+from gaitwire.measure.walking import FRAMES, WALKERS, walk_figures, walk_preview_figures
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
 
@@ -27,6 +28,9 @@ GOALS = {
     "pin_drag_300_ms.p95": "at most 5",
     "pin_drag_1000_ms.p95": "at most 12",
     "planted_drag_ms.p95": "at most 6",
+    "walk_bake_ratio": "at least 50",
+    "walk_slip_px": "at most 0.05",
+    "walk_preview_ms.p95": "at most 50",
     "import_300_paths_s": "at most 2",
     "drag_ms.p95": "at most 16.7",
     "stage_fps": "at least 30",
@@ -72,6 +76,9 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
     say("a body dragged while hands and feet hold")
     found |= _in_passing_store(planted_drag_figures)
     found["import_300_paths_s"] = _in_passing_store(import_seconds)
+    say(f"walks: {WALKERS} travelling walkers, {FRAMES} frames; the feet of every card; a card that is changed")
+    found |= _in_passing_store(walk_figures)
+    found |= walk_preview_figures()
     say("export: PNG at 1280x720 with two worker processes")
     found["export_png_fps"] = _with_scene(load, export_png_fps)
     say("the pages in headless Chromium: one such puppet")

@@ -13,7 +13,7 @@ import tempfile
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from statistics import median
@@ -27,10 +27,10 @@ from gaitwire.store import Store
 
 _KNOWN = tuple(map(Path, ("/usr/bin/chromium", "/usr/bin/chromium-headless-shell")))
 CHROMIUM = next((path for path in _KNOWN if path.exists()), _KNOWN[0])
-_ARGS = ["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"]
+ARGS = ["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"]
 _KEYS = ("drag_ms", "drag_paint_ms", "stage_fps", "edit_ms")
 
-_READY = "() => Boolean(window.gaitwire?.player.all)"
+READY = "() => Boolean(window.gaitwire?.player.all)"
 
 _DRAG = """async () => {
   const { live, stage, toPage, joint } = window.gaitwire;
@@ -80,12 +80,17 @@ def _free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def _floor_of(load: Load) -> Callable[[Workspace], str]:
+    """Makes a scene of that size; the path of its Floor."""
+    return lambda workspace: f"/floor/{make_scene_of(workspace, load)}"
+
+
 @contextmanager
-def _served(load: Load) -> Iterator[str]:
-    """The program, in a process of its own, over a scene of that size; the address of its Floor."""
+def served(make: Callable[[Workspace], str]) -> Iterator[str]:
+    """The program, in a process of its own, over what is made; the address of the path that making it gives."""
     with tempfile.TemporaryDirectory(prefix="gaitwire-bench-") as folder:
         store = Store(Path(folder))
-        scene = make_scene_of(Workspace(store), load)
+        path = make(Workspace(store))
         store.close()
         port = _free_port()
         home = f"http://127.0.0.1:{port}"
@@ -93,7 +98,7 @@ def _served(load: Load) -> Iterator[str]:
         with subprocess.Popen(command, stdout=subprocess.DEVNULL) as server:
             try:
                 _wait_for(home, server)
-                yield f"{home}/floor/{scene}"
+                yield home + path
             finally:
                 server.terminate()
 
@@ -113,7 +118,7 @@ def _wait_for(home: str, server: subprocess.Popen[bytes]) -> None:
     raise JobError("The program did not answer.")
 
 
-def _missing() -> str:
+def missing() -> str:
     if not CHROMIUM.exists():
         return "chromium is not installed"
     try:
@@ -178,22 +183,22 @@ _LONG_KEYS = ("long_ready_ms", "long_edit_seen_ms", "long_scrub_fps", "long_scro
 
 def long_scene_figures(load: Load) -> dict[str, Any]:
     """A long scene: until its page can be worked on, until an edit is seen, scrubbing, and scrolling its wires."""
-    if why := _missing():
+    if why := missing():
         return {**dict.fromkeys(_LONG_KEYS), "not_measured": why}
     from playwright.sync_api import sync_playwright  # noqa: PLC0415
 
-    with sync_playwright() as driver, _served(load) as address:
-        browser = driver.chromium.launch(executable_path=str(CHROMIUM), chromium_sandbox=False, args=_ARGS)
+    with sync_playwright() as driver, served(_floor_of(load)) as address:
+        browser = driver.chromium.launch(executable_path=str(CHROMIUM), chromium_sandbox=False, args=ARGS)
         page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
         page.goto(address)  # once, so that what ships with the program is known and the scene is in memory
-        page.wait_for_function(_READY)
+        page.wait_for_function(READY)
         ready = []
         for _ in range(5):
             start = time.perf_counter()
             page.goto(address, wait_until="commit")
             page.wait_for_function(_SHOWN)
             ready.append((time.perf_counter() - start) * 1000)
-            page.wait_for_function(_READY)
+            page.wait_for_function(READY)
         seen, fps, scroll = page.evaluate(_EDIT_SEEN), page.evaluate(_SCRUB), page.evaluate(_SCROLL)
         page.goto("about:blank")
         browser.close()
@@ -208,23 +213,23 @@ def long_scene_figures(load: Load) -> dict[str, Any]:
 
 def page_figures(one: Load, whole: Load) -> dict[str, Any]:
     """drag_ms, drag_paint_ms and stage_fps with one puppet, edit_ms with the whole load."""
-    if why := _missing():
+    if why := missing():
         return {**dict.fromkeys(_KEYS), "not_measured": why}
     from playwright.sync_api import sync_playwright  # noqa: PLC0415
 
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path=str(CHROMIUM), chromium_sandbox=False, args=_ARGS)
+        browser = driver.chromium.launch(executable_path=str(CHROMIUM), chromium_sandbox=False, args=ARGS)
         context = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page = context.new_page()
-        with _served(one) as address:
+        with served(_floor_of(one)) as address:
             page.goto(address)
-            page.wait_for_function(_READY)
+            page.wait_for_function(READY)
             drag = page.evaluate(_DRAG)
             fps = page.evaluate(_PLAY)
             page.goto("about:blank")
-        with _served(whole) as address:
+        with served(_floor_of(whole)) as address:
             page.goto(address)
-            page.wait_for_function(_READY)
+            page.wait_for_function(READY)
             edits = page.evaluate(_EDIT)
             page.goto("about:blank")
         browser.close()

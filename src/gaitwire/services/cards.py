@@ -15,11 +15,14 @@ from gaitwire.core.walk.span import GaitSpan
 from gaitwire.formats.gait_card import card_text, read_card
 from gaitwire.services.floor import Floor
 from gaitwire.services.naming import clean_name, unlike
+from gaitwire.services.walking import FittedWalk, fit_file
+from gaitwire.services.workers import run_limited
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import documents
 from gaitwire.store.history import SHELF
 
 LONGEST_NAME = 60
+FIT_SECONDS = 120.0
 
 
 class Listed(NamedTuple):
@@ -47,14 +50,25 @@ def card_at(workspace: Workspace, ref: str) -> GaitCard:
     return CHARACTERS[ref] if ref in CHARACTERS else documents.load_card(workspace.store, ref).card
 
 
-def keep_card(workspace: Workspace, card: GaitCard) -> str:
+Curves = dict[str, list[float]]
+"""Joint angles over a measured stride, by joint."""
+
+
+def measured_at(workspace: Workspace, ref: str) -> Curves | None:
+    """The curves of the walk that a card was fitted to, if it was."""
+    if ref in CHARACTERS or BETWEEN in ref:
+        return None
+    return documents.load_card(workspace.store, ref).measured
+
+
+def keep_card(workspace: Workspace, card: GaitCard, measured: Curves | None = None) -> str:
     """Keep a card as one of one's own; its id. A name that is taken gets a number."""
     card_id = documents.new_id()
     taken = [listed.card.name for listed in list_cards(workspace)]
     name = unlike(clean_name(card.name)[: LONGEST_NAME - 4].strip(), taken)
     with workspace.edit(f"keep the walk “{name}”", [card_id, SHELF]) as edit:
         documents.register(edit, "card", card_id)
-        edit.put("gait_cards", [KeptCard.of(card_id, card.model_copy(update={"name": name}))])
+        edit.put("gait_cards", [KeptCard.of(card_id, card.model_copy(update={"name": name}), measured)])
     return card_id
 
 
@@ -89,7 +103,7 @@ class CardDesk:
 
     def copy(self) -> str:
         """A copy to go on with; its id."""
-        return keep_card(self.workspace, self.card)
+        return keep_card(self.workspace, self.card, measured_at(self.workspace, self.ref))
 
     def rename(self, name: str) -> str:
         """Give it another name; the id of the card that has it."""
@@ -110,7 +124,7 @@ class CardDesk:
         if not self.own:
             return keep_card(self.workspace, card)
         with self.workspace.edit(label, [self.ref], self.expected) as edit:
-            edit.put("gait_cards", [KeptCard.of(self.ref, card)])
+            edit.put("gait_cards", [KeptCard.of(self.ref, card, measured_at(self.workspace, self.ref))])
         return self.ref
 
 
@@ -158,6 +172,13 @@ def desk_of(workspace: Workspace, ref: str, revision: int | None = None) -> Card
 def bring_card(workspace: Workspace, data: bytes) -> str:
     """Keep the card in a file; its id. Raises InvalidInputError."""
     return keep_card(workspace, read_card(data))
+
+
+def fit_walk(workspace: Workspace, data: bytes, filename: str) -> tuple[str, FittedWalk]:
+    """Keep the card that comes closest to the measured walk in a file; its id, and how close it comes."""
+    found = run_limited(fit_file, data, filename, seconds=FIT_SECONDS)
+    curves = {joint: [round(float(v), 4) for v in row] for joint, row in found.walk.curves.items()}
+    return keep_card(workspace, found.fit.card, curves), found
 
 
 def export_card(workspace: Workspace, ref: str) -> tuple[str, str]:

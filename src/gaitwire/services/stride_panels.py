@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -30,6 +31,10 @@ class Plot(NamedTuple):
     band: str
     near: str
     far: str
+    measured: str
+    """Of the walk that the card was fitted to; '' for none."""
+    off: float | None
+    """Degrees by which the near leg misses it, root mean square."""
     level: float
     """Height of 0 degrees."""
     low: float
@@ -46,10 +51,15 @@ class Panels(NamedTuple):
     figures: list[tuple[str, str]]
 
 
-def panels(shown: Preview) -> Panels:
-    """The panels of a previewed walk."""
+def panels(shown: Preview, fitted: Mapping[str, list[float]] | None = None) -> Panels:
+    """The panels of a previewed walk, and of the measured one that its card was fitted to."""
     near, far = shown.measures
-    return Panels([_plot(j, near, far) for j in _USUAL], near.contacts["near"], near.contacts["far"], _figures(shown))
+    return Panels(
+        [_plot(j, near, far, (fitted or {}).get(j)) for j in _USUAL],
+        near.contacts["near"],
+        near.contacts["far"],
+        _figures(shown),
+    )
 
 
 def _figures(shown: Preview) -> list[tuple[str, str]]:
@@ -74,8 +84,8 @@ def _each(values: list[float], decimals: int) -> str:
     return told[0] if told[0] == told[1] else ", ".join(told)
 
 
-def _plot(joint: str, near: StrideMeasures, far: StrideMeasures) -> Plot:
-    curves = [getattr(side, joint) for side in (near, far)]
+def _plot(joint: str, near: StrideMeasures, far: StrideMeasures, fitted: list[float] | None) -> Plot:
+    curves = [getattr(side, joint) for side in (near, far)] + ([np.array(fitted)] if fitted else [])
     low = min(_USUAL[joint][0], *(float(np.floor(c.min() / 10) * 10) for c in curves))
     high = max(_USUAL[joint][1], *(float(np.ceil(c.max() / 10) * 10) for c in curves))
 
@@ -87,6 +97,7 @@ def _plot(joint: str, near: StrideMeasures, far: StrideMeasures) -> Plot:
     percent, mean = healthy(joint)
     band = f"M{line(percent, mean + SPREAD)}L{line(percent[::-1], mean[::-1] - SPREAD)}Z"
     every = np.linspace(0.0, 100.0, len(curves[0]))
-    ours, other = (f"M{line(every, curve)}" for curve in curves)
+    ours, other, *theirs = (f"M{line(every, curve)}" for curve in curves)
+    off = float(np.sqrt(np.mean((curves[0] - curves[2]) ** 2))) if theirs else None
     level = TALL - _EDGE - (TALL - 2 * _EDGE) * -low / (high - low)
-    return Plot(joint, band, ours, other, level, low, high)
+    return Plot(joint, band, ours, other, theirs[0] if theirs else "", off, level, low, high)

@@ -95,7 +95,7 @@ class Preview:
         """How far the floor has gone by in each picture, in pixels; nowhere while the walk travels."""
         card, facing = self.gait.span.card, self.walker.facing
         gone = self.gait.stride.phase_of(self.times / card.frames) * self.pixels * facing
-        return [round(float(v), 3) for v in (0.0 * gone if self.travels else gone - gone[0])]
+        return [round(float(v), 7) for v in (0.0 * gone if self.travels else gone - gone[0])]
 
     def poses(self) -> list[PoseAt]:
         """Contact, down, passing and up of both sides, over one stride from the near foot's contact."""

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from pathlib import Path
-from typing import Any
+from pathlib import Path, PurePath
+from typing import Any, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
+from gaitwire.core.walk.captured import leg_markers
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.figure import WalkFigure, walk_figure
-from gaitwire.core.walk.fitting import fit_card
+from gaitwire.core.walk.fitting import Fit, fit_card
 from gaitwire.core.walk.measures import measured
-from gaitwire.core.walk.recorded import recorded_walk
+from gaitwire.core.walk.recorded import IN_JOINTS, Recorded, recorded_legs, recorded_walk
 from gaitwire.core.walk.stride import Stride
+from gaitwire.formats.bvh import read_bvh
 from gaitwire.formats.gait_card import read_card
 from gaitwire.formats.markers_csv import read_markers
 
@@ -35,13 +37,31 @@ def figure_of(card: GaitCard, time: float) -> WalkFigure:
     return walk_figure(Stride(card), time)
 
 
-def fit_markers(data: bytes, name: str) -> tuple[GaitCard, dict[str, Any]]:
-    """The card that comes closest to the markers in a CSV file, and how close that is, as plain numbers."""
-    markers = read_markers(data)
-    walk = recorded_walk(markers.places, markers.rate)
-    fit = fit_card(walk, name)
-    return fit.card, {
-        "card": name, "strides": walk.strides, "stance_share": round(100 * walk.stance_share, 3),
+class FittedWalk(NamedTuple):
+    """A measured walk, and the card that comes closest to it."""
+
+    walk: Recorded
+    fit: Fit
+
+
+def fit_file(data: bytes, filename: str) -> FittedWalk:
+    """The card closest to the walk in a file: a skeleton's motion (.bvh) or a table of markers (.csv)."""
+    path = PurePath(filename)
+    if path.suffix.lower() == ".bvh":
+        motion = read_bvh(data)
+        legs = leg_markers([j.name for j in motion.joints], [j.parent for j in motion.joints], motion.places())
+        walk = recorded_legs(legs, 1.0 / motion.frame_time, IN_JOINTS)
+    else:
+        markers = read_markers(data)
+        walk = recorded_walk(markers.places, markers.rate)
+    return FittedWalk(walk, fit_card(walk, path.stem[:60] or "measured"))
+
+
+def fit_report(found: FittedWalk) -> dict[str, Any]:
+    """How close a fitted card is, as plain numbers."""
+    walk, fit = found
+    return {
+        "card": fit.card.name, "strides": walk.strides, "stance_share": round(100 * walk.stance_share, 3),
         "stride_length": round(walk.stride, 6), "seconds": round(walk.seconds, 6),
         "rmse": {joint: round(value, 4) for joint, value in fit.off.items()},
         "correlation": {joint: round(value, 6) for joint, value in fit.correlation.items()},

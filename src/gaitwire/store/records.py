@@ -105,7 +105,7 @@ TABLES: dict[str, Table] = {
         _table("plants", Plant),
         _table("hitches", Hitch),
         _table("bearings", Bearing),
-        _table("gait_cards", KeptCard, json_columns=("settings",)),
+        _table("gait_cards", KeptCard, json_columns=("settings", "measured")),
         _table("gaits", GaitSpan, json_columns=("card",)),
     )
 }

@@ -20,10 +20,14 @@ _FREE = (
     "lift_start", "lift_end", "hip_ahead", "hip_turn", "hip_turn_phase", "stride",
 )  # fmt: skip
 """What is sought for; the rest of a card says nothing about legs seen from the side, or is measured itself."""
+_IN_PLACE = 0.1
+"""Leg lengths up to which a stride goes nowhere, as on a belt: then its length is sought for too."""
 _DEGREES = 5.0
 """An error of as much counts as one."""
 _STIFF = 0.6
 """How much it costs to depart from the plain card by a setting's own size: noise is not followed."""
+_MEASURED = 4.0
+"""The same for a stride whose length was measured."""
 _ROUGH = 0.25
 """How much it costs for knee and hip to be uneven."""
 
@@ -42,8 +46,10 @@ def fit_card(walk: Recorded, name: str = "measured", plain: GaitCard | None = No
     start = plain or GaitCard()
     known = {"name": name, "stance_share": float(np.clip(walk.stance_share, 0.25, 0.8))}
     known["frames_a_step"] = float(np.clip(round(walk.seconds * RATE / 2, 2), 2.0, 96.0))
-    if walk.stride > 0:
+    stiff = np.full(len(_FREE), _STIFF)
+    if walk.stride > _IN_PLACE:
         known["stride"] = float(np.clip(walk.stride, 0.0, 3.2))
+        stiff[_FREE.index("stride")] = _MEASURED
     start = start.model_copy(update=known)
     begin = np.array([getattr(start, n) for n in _FREE])
     size = np.maximum(np.abs(begin), 0.05)
@@ -57,7 +63,7 @@ def fit_card(walk: Recorded, name: str = "measured", plain: GaitCard | None = No
         found = measured(Stride(card_at(steps)))
         apart = [(getattr(found, joint) - walk.curves[joint]) / _DEGREES for joint in JOINTS]
         rough = [_ROUGH * np.diff(row, 3) for row in (found.hip, found.knee)]
-        return np.concatenate([*apart, *rough, _STIFF * steps])
+        return np.concatenate([*apart, *rough, stiff * steps])
 
     card = card_at(least_squares(misses, np.zeros(len(_FREE)), max_nfev=14, diff_step=1e-3).x)
     found = measured(Stride(card))

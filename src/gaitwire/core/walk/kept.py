@@ -17,11 +17,13 @@ class KeptCard(BaseModel):
     id: str
     name: str = Field(min_length=1, max_length=60)
     settings: dict[str, float]
+    measured: dict[str, list[float]] | None = None
+    """Joint angles in degrees over the stride of the walk that it was fitted to, by joint, if it was."""
 
     @classmethod
-    def of(cls, id_: str, card: GaitCard) -> Self:
+    def of(cls, id_: str, card: GaitCard, measured: dict[str, list[float]] | None = None) -> Self:
         """A card to be kept."""
-        return cls(id=id_, name=card.name, settings=card.model_dump(exclude={"name"}))
+        return cls(id=id_, name=card.name, settings=card.model_dump(exclude={"name"}), measured=measured)
 
     @property
     def card(self) -> GaitCard:

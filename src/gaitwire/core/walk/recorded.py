@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from scipy.signal import find_peaks
@@ -19,8 +21,19 @@ _SHORTEST = 0.5
 """Seconds that a stride takes at least."""
 _SWINGS = 0.5
 """Share of the toe's greatest speed that each swing reaches."""
-_STOPPED, _SET_OFF = 0.18, 0.2
-"""Shares of their greatest speeds below which a heel has landed, and a toe has not left yet."""
+
+
+class Thresholds(NamedTuple):
+    """Shares of their greatest speeds below which a heel has landed, and a toe has not left yet."""
+
+    stopped: float
+    set_off: float
+
+
+ON_SKIN = Thresholds(0.18, 0.2)
+"""Of markers on the skin, which move a little while the foot stands."""
+IN_JOINTS = Thresholds(0.05, 0.05)
+"""Of the joints of a skeleton, which hardly do."""
 _LOW = 0.2
 """Share of the time in which a heel is lowest, and stands."""
 
@@ -49,18 +62,18 @@ def joint_angles(markers: Mapping[str, np.ndarray], facing: float = 1.0) -> dict
     return {"hip": thigh, "knee": thigh - shank, "ankle": foot - shank}
 
 
-def recorded_walk(markers: Mapping[str, np.ndarray], rate: float) -> Recorded:
+def recorded_walk(markers: Mapping[str, np.ndarray], rate: float, speeds: Thresholds = ON_SKIN) -> Recorded:
     """A leg's walk from its markers (F,), complex with y up, at so many frames a second.
 
     Contacts and toe offs are found from how fast heel and toe go against the floor, in shares of their
-    own greatest speed; so neither the unit of length nor a belt that runs matters. Raises
+    own greatest speeds; so neither the unit of length nor a belt that runs matters. Raises
     InvalidInputError where a marker or a whole stride is missing.
     """
     missing = [name for name in MARKERS if name not in markers]
     if missing:
         raise InvalidInputError(f"There is no marker for the {' and the '.join(missing)}.", "Name one column for each.")
     facing = float(np.sign(np.nanmedian((markers["toe"] - markers["heel"]).real)) or 1.0)
-    strikes, offs = _events(markers, facing, rate)
+    strikes, offs = _events(markers, facing, rate, speeds)
     leg = np.median(np.abs(markers["hip"] - markers["knee"]) + np.abs(markers["knee"] - markers["ankle"]))
     angles = joint_angles(markers, facing)
     rows: dict[str, list[FloatArray]] = {joint: [] for joint in JOINTS}
@@ -85,7 +98,32 @@ def recorded_walk(markers: Mapping[str, np.ndarray], rate: float) -> Recorded:
     )  # fmt: skip
 
 
-def _events(markers: Mapping[str, np.ndarray], facing: float, rate: float) -> tuple[list[int], list[int]]:
+def recorded_legs(legs: Sequence[Mapping[str, np.ndarray]], rate: float, speeds: Thresholds = ON_SKIN) -> Recorded:
+    """A walk from the markers of one leg or of both, averaged over all whole strides.
+
+    Raises InvalidInputError where no leg has one.
+    """
+    found, lacking = [], None
+    for markers in legs:
+        try:
+            found.append(recorded_walk(markers, rate, speeds))
+        except InvalidInputError as error:
+            lacking = error
+    if not found:
+        raise lacking or InvalidInputError("There is no leg in this.")
+    weights = np.array([walk.strides for walk in found], float)
+    mean = partial(np.average, axis=0, weights=weights)
+    return Recorded(
+        {joint: mean([w.curves[joint] for w in found]) for joint in JOINTS},
+        {joint: mean([w.spread[joint] for w in found]) for joint in JOINTS},
+        float(mean([w.stance_share for w in found])), float(mean([w.stride for w in found])),
+        float(mean([w.seconds for w in found])), int(weights.sum()),
+    )  # fmt: skip
+
+
+def _events(
+    markers: Mapping[str, np.ndarray], facing: float, rate: float, speeds: Thresholds
+) -> tuple[list[int], list[int]]:
     """Frames on which the foot lands, and on which it leaves.
 
     Around each swing, where the toe is fastest: it ends when the heel has nearly stopped against the
@@ -95,8 +133,8 @@ def _events(markers: Mapping[str, np.ndarray], facing: float, rate: float) -> tu
     swings, _ = find_peaks(toe, height=_SWINGS * toe.max(), distance=max(1, round(_SHORTEST * rate)))
     strikes, offs = [], []
     for swing in swings:
-        stopped = np.flatnonzero(heel[swing:] < _STOPPED * heel.max())
-        still = np.flatnonzero(toe[:swing] < _SET_OFF * toe.max())
+        stopped = np.flatnonzero(heel[swing:] < speeds.stopped * heel.max())
+        still = np.flatnonzero(toe[:swing] < speeds.set_off * toe.max())
         strikes += [int(swing + stopped[0])] if len(stopped) else []
         offs += [int(still[-1] + 1)] if len(still) else []
     return strikes, offs

@@ -13,7 +13,8 @@ ALTER TABLE documents_anew RENAME TO documents;
 CREATE TABLE gait_cards (
     id TEXT PRIMARY KEY,
     name TEXT NOT NULL,
-    settings TEXT NOT NULL
+    settings TEXT NOT NULL,
+    measured TEXT
 ) STRICT;
 
 CREATE TABLE gaits (

@@ -11,6 +11,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.services import floor_card as cards
+from gaitwire.services.cards import list_cards
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import limb_value_rows, link_card
@@ -57,6 +58,7 @@ def card(
             context["walk"] = walk_card(view, seat.id, whole)
     else:
         context["puppets"] = list_documents(workspace.store, "puppet")
+        context["walks"] = list_cards(workspace)
         context["creeps"] = len(creeps_of(scene))
         context["seams"] = cards.seam_rows(view, None)
         context["repeat_kinds"] = cards.REPEATS

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse
 
+from gaitwire.services.cards import card_at
 from gaitwire.services.guide_work import MOST_FILMED
 from gaitwire.web.routers.floor_answers import Gestures, all_wires
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
@@ -31,9 +32,14 @@ def add_pictures(floor: Gestures, file: list[UploadFile]) -> HTMLResponse:
 
 
 @router.post("/stride")
-def add_stride(floor: Gestures, frames: Typed = "24", turned: Annotated[bool, Form()] = False) -> HTMLResponse:
-    """Lay a stride of the wire figure."""
-    floor.add_stride(round(read_number(frames, "a length")), turned)
+def add_stride(
+    floor: Gestures,
+    frames: Typed = "24",
+    turned: Annotated[bool, Form()] = False,
+    card: Annotated[str, Form(max_length=60)] = "plain",
+) -> HTMLResponse:
+    """Lay a stride of the wire figure, as a gait card walks."""
+    floor.add_stride(round(read_number(frames, "a length")), turned, card_at(floor.workspace, card))
     return all_wires(floor)
 
 

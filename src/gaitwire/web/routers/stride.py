@@ -166,6 +166,13 @@ def bring(workspace: Space, file: UploadFile, on: Text = "") -> Response:
     return _go(cards.bring_card(workspace, read_upload(file)), on)
 
 
+@router.post("/cards/fit")
+def fit(workspace: Space, file: UploadFile, on: Text = "") -> Response:
+    """The card closest to the walk in a file."""
+    ref, _ = cards.fit_walk(workspace, read_upload(file), file.filename or "measured")
+    return _go(ref, on)
+
+
 @router.post("/{ref}/put")
 def put(
     desk: Desk,

@@ -39,11 +39,12 @@ def _reply(workspace: Workspace, puppet_id: str, text: str) -> bytes:
         asked = Asked.model_validate_json(text)
         card = changed_card(cards.card_at(workspace, asked.card), asked.changed)
         shown = preview(workspace, puppet_id, card, asked.travels)
+        measures = panels(shown, cards.measured_at(workspace, asked.card))
         head: dict[str, Any] = {
             "pictures": shown.pictures, "rate": shown.rate, "way": shown.way(), "said": _said(shown),
             "frames": shown.gait.span.card.frames, "begins": shown.begins,
             "poses": [p._asdict() for p in shown.poses()],
-            "panels": render("stride/panels.html", panels=panels(shown), wide=WIDE, tall=TALL),
+            "panels": render("stride/panels.html", panels=measures, wide=WIDE, tall=TALL),
             "trails": render("stride/trails.html", shown=shown, path=points_path),
         }  # fmt: skip
         return head, shown.frames

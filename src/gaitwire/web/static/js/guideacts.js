@@ -84,7 +84,7 @@ export function installGuides({ base, stage, guides }) {
     get live() { return guides().map((guide) => (held && guide.id === held.guide.id ? held.now : guide)); },
     acts: {
       rulers() { ruled = !ruled; stage.redraw(); },
-      "guide-stride": () => post(`${base}/guides/stride`, { frames: document.getElementById("stride-long").value, turned: String(document.getElementById("stride-turned").checked) }),
+      "guide-stride": () => post(`${base}/guides/stride`, { frames: document.getElementById("stride-long").value, card: document.getElementById("stride-card").value, turned: String(document.getElementById("stride-turned").checked) }),
       "guide-place"(button) { placing = placing === whose(button) ? "" : whose(button); stage.redraw(); },
       "guide-away": (button) => post(`${base}/guides/${whose(button)}/remove`),
     },

@@ -132,6 +132,8 @@ async function edit(action, values = {}) {
   return true;
 }
 
+const BRINGS = { "card-file": "/stride/cards/bring", "fit-file": "/stride/cards/fit" };
+
 const rangeOf = (name) => document.querySelector(`[data-slide="${name}"]`);
 
 async function setField(field, value) {
@@ -156,8 +158,9 @@ document.addEventListener("change", ({ target }) => {
   if (target.dataset?.slide) setField(target.dataset.slide, byId(`set-${target.dataset.slide}`).value);
   else if (target.dataset?.field) setField(target.dataset.field, target.value);
   else if (target.id === "puppet") location.href = `${base()}?on=${target.value}`;
-  else if (target.id === "card-file" && target.files.length) {
-    post("/stride/cards/bring", { on: puppet }, [...target.files]);
+  else if (target.id in BRINGS && target.files.length) {
+    if (target.id === "fit-file") remark("Looking for the closest walk…");
+    post(BRINGS[target.id], { on: puppet }, [...target.files]);
     target.value = "";
   }
 });

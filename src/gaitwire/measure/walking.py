@@ -1,0 +1,101 @@
+"""Walks: how long they take to bake, how still their feet are, and how soon a changed card is seen."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.evaluate import compile_scene, evaluate
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.demo.puppets import make_tamsin
+from gaitwire.measure.core import percentiles, timed
+from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.stride_preview import Preview, preview
+from gaitwire.services.workspace import Workspace
+
+FRAMES, WALKERS = 1000, 5
+_TIMES = 5
+
+_TURN = """async () => {
+  const { line, stage } = window.gaitwire, slider = document.querySelector("[data-slide=lean]"), times = [];
+  let painted = 0;
+  stage.listen("painted", () => { painted = performance.now(); });
+  for (let n = 0; n < 120; n += 1) {
+    const start = performance.now();
+    slider.value = -20 + 0.4 * n;
+    slider.dispatchEvent(new Event("input", { bubbles: true }));
+    await line.settled();
+    while (painted < start + 1) await new Promise((done) => setTimeout(done, 1));
+    times.push(performance.now() - start);
+  }
+  return times.slice(10);
+}"""
+
+
+def walk_figures(workspace: Workspace) -> dict[str, Any]:
+    """walk_bake_ms and walk_bake_ratio of walkers that travel, strides made anew; walk_slip_px of all cards."""
+    tamsin = make_tamsin(workspace)
+    floor = Floor(workspace, make_scene(workspace, "Walkers", frames=FRAMES, loop=False, ground=648.0))
+    names = list(CHARACTERS)[:WALKERS]
+    for n, name in enumerate(names):
+        who = floor.add_puppet(tamsin, x=100.0 * n, y=648.0)
+        floor.put_gait(who, CHARACTERS[name], travels=True)
+    frames, rate = np.arange(float(FRAMES)), float(floor.scene.rate)
+    scene = floor.scene
+    cast = workspace.cast(scene)
+    bakes = []
+    for _ in range(_TIMES):
+        compiled = compile_scene(scene, cast, workspace.skins.of(cast.values()))
+        bakes.append(timed(lambda: evaluate(compiled, frames)))  # noqa: B023 - called at once
+    bake = float(np.median(bakes))
+    shown = (preview(workspace, tamsin, card, travels) for card in CHARACTERS.values() for travels in (False, True))
+    return {
+        "walk_bake_ms": round(bake, 1), "walk_bake_ratio": round(FRAMES / rate * 1000 / bake, 1),
+        "walk_slip_px": round(max(slip(one) for one in shown), 9),
+    }  # fmt: skip
+
+
+def slip(shown: Preview) -> float:
+    """Scene pixels by which soles that are down move against the floor from one picture to the next, at most."""
+    walker, stride, owners = shown.walker, shown.gait.stride, [k[1] for k in shown.frames.node_keys]
+    phase = stride.phase_of(shown.gait.span.strides_at(shown.times))
+    gone = np.array(shown.way())
+    worst = 0.0
+    for leg, build, step, lands in zip(walker.legs, stride.sides, stride.steps, stride.lands, strict=True):
+        a, b, c, d, e, f = shown.frames.nodes[:, owners.index(leg.foot.id)].T
+        share, plant = np.mod(phase - lands, 1.0), np.floor(phase - lands)
+        for along, begin, end in ((-build.heel, 0.0, step.flat), (build.ball, step.flat, step.stance)):
+            if along < 0 and not step.on_heel:
+                continue
+            x, y = walker.facing * walker.length * along, walker.length * build.ankle
+            place = a * x + c * y + e + gone + 1j * (b * x + d * y + f)
+            down = (share >= begin) & (share <= end)
+            held = down[1:] & down[:-1] & (plant[1:] == plant[:-1])
+            worst = max(worst, float(np.abs(np.diff(place))[held].max(initial=0.0)))
+    return worst
+
+
+def _desk(workspace: Workspace) -> str:
+    return f"/stride/plain?on={make_tamsin(workspace)}"
+
+
+def walk_preview_figures() -> dict[str, Any]:
+    """walk_preview_ms: from a slider's move to the stage painted, on the Stride desk, standing still."""
+    if why := missing():
+        return {"walk_preview_ms": None, "not_measured": why}
+    from playwright.sync_api import sync_playwright  # noqa: PLC0415
+
+    with sync_playwright() as driver, served(_desk) as address:
+        browser = driver.chromium.launch(executable_path=str(CHROMIUM), chromium_sandbox=False, args=ARGS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
+        page.goto(address)
+        page.wait_for_function(READY)
+        time.sleep(1.0)
+        page.keyboard.press("Space")
+        turned = page.evaluate(_TURN)
+        page.goto("about:blank")
+        browser.close()
+    return {"walk_preview_ms": percentiles(turned)}
