@@ -145,3 +145,37 @@ def test_what_cannot_walk_or_has_no_walk_is_told(orchard, laid):
         laid.floor.own_walks(other)
     laid.floor.remove_gait(laid.gait)
     assert not laid.floor.scene.gaits
+
+
+@pytest.mark.parametrize("slope", [14.0, -9.0])
+@pytest.mark.parametrize("as_keys", [False, True])
+def test_feet_stay_and_stand_on_a_slope(orchard, slope, as_keys):
+    laid = Laid(orchard, travels=True, slope=slope)
+    if as_keys:
+        laid.floor.put_walk(laid.who, PLAIN, travels=True, slope=slope)
+        assert not laid.floor.scene.gaits
+    frames = np.arange(97.0)
+    walker = walker_of(laid.puppet)
+    stride = Stride(PLAIN, *walker.builds, slope=slope)
+    owners = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).islands[0].node_keys]
+    up = np.exp(1j * np.radians(slope))
+    for side, leg in enumerate(walker.legs):
+        build, step = stride.sides[side], stride.steps[side]
+        a, b, c, d, e, f = laid.nodes(*frames)[:, owners.index(leg.foot.id)].T
+        for along in (-build.heel, build.ball):
+            x, y = walker.length * along, walker.length * build.ankle
+            sole = (a * x + c * y + e - 300) - 1j * (b * x + d * y + f - 640)  # y up, from where it set out
+            above = (sole / up).imag
+            assert above.min() > -0.01
+            phase = frames / 24 - stride.lands[side]
+            flat = (np.mod(phase, 1) > step.flat) & (np.mod(phase, 1) < step.heel_off)
+            assert flat.any() and above[flat].max() < 0.01
+            down = (np.mod(phase, 1) > step.flat) & (np.mod(phase, 1) < step.stance)
+            held = down[1:] & down[:-1] & (along > 0)
+            assert np.abs(np.diff(sole))[held].max(initial=0.0) < 0.01 and (held.any() or along < 0)
+    seat = laid.nodes(0, 96)[:, 0, 4:]
+    gone = seat[1] - seat[0]
+    assert gone[0] > 300 and -gone[1] / gone[0] == pytest.approx(np.tan(np.radians(slope)), abs=1e-6)
+    chest = owners.index(laid.bones["chest"])
+    lean = np.degrees(np.angle(laid.nodes(*frames)[:, chest, 0] + 1j * laid.nodes(*frames)[:, chest, 1]))
+    assert np.abs(lean).max() < 12  # the body stays upright

@@ -62,8 +62,9 @@ class GaitWork(WalkWork):
         return found
 
     def put_gait(
-        self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False
-    ) -> str:
+        self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False,
+        **more: float,
+    ) -> str:  # fmt: skip
         """Lay a walk beneath a puppet's keys from one frame to another; its id. Walks that lie there give way.
 
         Raises InvalidInputError for a puppet that lacks roles, and for frames that the scene has not.
@@ -74,7 +75,7 @@ class GaitWork(WalkWork):
         whole = scene.loop and frames[0] == 0 and frames[-1] == scene.frames - 1
         made = GaitSpan(
             id=new_id(), scene_id=self.scene_id, instance_id=instance_id, start=frames[0],
-            stop=scene.frames if whole else frames[-1], card=card, travels=travels,
+            stop=scene.frames if whole else frames[-1], card=card, travels=travels, **more,
         )  # fmt: skip
         with self.edit(f"walk: {card.name}") as edit:
             self.refuse_locked([(instance_id, instance_id)])
@@ -143,8 +144,7 @@ class GaitWork(WalkWork):
             error, where = self._put_curves(edit, frames, rest, at, loop)
             for gait in gaits:
                 span = gait.span
-                own = frames[(frames >= span.start) & (frames <= span.stop)]
-                self.mark_poses(edit, instance_id, own, span.start, gait.stride, span.begins)
+                self.mark_poses(edit, frames[(frames >= span.start) & (frames <= span.stop)], gait)
             edit.remove("gaits", [g.span.id for g in gaits])
         return Owned(count + len(rest) * len(at), error, where)
 

@@ -52,6 +52,7 @@ class Preview:
 
     compiled: CompiledScene
     travels: bool
+    coarse: bool = False
 
     @cached_property
     def gait(self) -> Gait:
@@ -64,7 +65,7 @@ class Preview:
     @cached_property
     def pictures(self) -> int:
         """Pictures of a stride."""
-        return int(np.clip(round(self.gait.span.card.frames), LEAST, MOST))
+        return int(np.clip(round(self.gait.span.card.frames / (2 if self.coarse else 1)), LEAST, MOST))
 
     @property
     def rate(self) -> float:
@@ -141,14 +142,16 @@ class Preview:
         return found
 
 
-def preview(workspace: Workspace, puppet_id: str, card: GaitCard, travels: bool = False) -> Preview:
+def preview(
+    workspace: Workspace, puppet_id: str, card: GaitCard, travels: bool = False, coarse: bool = False
+) -> Preview:
     """A card on a puppet; raises InvalidInputError, with the roles it lacks, for one that cannot walk."""
     walker_of(workspace.puppet(puppet_id))
     span = GaitSpan(
         id="", scene_id="", instance_id=puppet_id, start=0.0, stop=(ROUNDS + 1) * card.frames, card=card,
         travels=travels,
     )  # fmt: skip
-    return Preview(walking(workspace.compiled_puppet(puppet_id), (span,)), travels)
+    return Preview(walking(workspace.compiled_puppet(puppet_id), (span,)), travels, coarse)
 
 
 def walkers(workspace: Workspace) -> list[tuple[str, str, str]]:

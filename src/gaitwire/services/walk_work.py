@@ -14,8 +14,8 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.onto import stride_on, travelled, walker_of
-from gaitwire.core.walk.stride import Stride
+from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.span import Gait, GaitSpan, laid
 from gaitwire.services.posing import Posing
 from gaitwire.services.scene_gestures import Slot
 from gaitwire.store.documents import new_id
@@ -60,8 +60,9 @@ class WalkWork(Posing):
         return frames
 
     def put_walk(
-        self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False
-    ) -> Written:
+        self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False,
+        **more: float,
+    ) -> Written:  # fmt: skip
         """Key a walk on every frame from one to another, both included; what stood there gives way.
 
         In place, or travelling the way the puppet faces: then its seat carries it. Planted feet are
@@ -71,44 +72,32 @@ class WalkWork(Posing):
         instance = self.instance(instance_id)
         walker = walker_of(self.workspace.puppet(instance.puppet_id))
         frames = self.whole_frames(start, stop)
-        stride = Stride(card, *walker.builds)
-        times = (frames - start) / card.frames
-        values: dict[Slot, FloatArray] = {
-            (instance_id, bone, prop): row for (bone, prop), row in stride_on(walker, stride, times).items()
-        }
-        if travels:
-            mirrored = -1.0 if instance.turned else 1.0
-            way = mirrored * instance.scale * travelled(walker, stride, times)
-            values[instance_id, instance_id, "shift_x"] = way - way[0]
+        span = GaitSpan(
+            id=new_id(), scene_id=self.scene_id, instance_id=instance_id, start=start, stop=float(frames[-1]),
+            card=card, travels=travels, **more,
+        )  # fmt: skip
+        gait = Gait(span, walker, instance.pixels)
+        rows = {(instance_id, o or instance_id, p): row for (o, p), row in laid([gait], frames).items()}
         with self.edit(f"walk: {card.name}") as edit:
-            self.refuse_locked((instance_id, owner) for _, owner, _ in values)
+            self.refuse_locked((instance_id, owner) for _, owner, _ in rows)
             self.make_room(edit, instance_id, frames[0], frames[-1])
-            count = self.put_rows(edit, frames, values)
-            self.mark_poses(edit, instance_id, frames, start, stride)
-        return Written(count, float(times[-1] - times[0]), stride.length if stride.shortened else None)
+            count = self.put_rows(edit, frames, rows)
+            self.mark_poses(edit, frames, gait)
+        strides = float(frames[-1] - start) / card.frames
+        return Written(count, strides, gait.stride.length if gait.stride.shortened else None)
 
-    def mark_poses(
-        self, edit: Edit, instance_id: str, frames: FloatArray, start: float, stride: Stride, begins: float = 0.0
-    ) -> None:
-        """Mark the contacts, downs, passings and ups of a walk, in place of the marks that lie there.
-
-        It is at a share `begins` of its stride on the frame `start`.
-        """
-        scene = self.scene
-        old = [
-            p for p in scene.poses if p.instance_id == instance_id and frames[0] - TIME <= p.time <= frames[-1] + TIME
-        ]
+    def mark_poses(self, edit: Edit, frames: FloatArray, gait: Gait) -> None:
+        """Mark the contacts, downs, passings and ups of a walk on some frames, in place of the marks that lie there."""
+        scene, who = self.scene, gait.span.instance_id
+        old = [p for p in scene.poses if p.instance_id == who and frames[0] - TIME <= p.time <= frames[-1] + TIME]
         edit.remove("poses", [p.id for p in old])
-        length = stride.card.frames
-        named = {
-            float(round(start + (t - begins) * length)): name
-            for t, name, _ in stride.poses(*(begins + (f - start) / length for f in (frames[0], frames[-1])))
-        }
+        within = gait.span.strides_at(np.array([frames[0], frames[-1]])).tolist()
+        named = {float(round(m.time)): m.name for m in gait.poses_between(*within)}
         edit.put(
             "poses",
             [
                 Pose(
-                    id=new_id(), scene_id=scene.id, instance_id=instance_id, time=time, name=name,
+                    id=new_id(), scene_id=scene.id, instance_id=who, time=time, name=name,
                     kind="extreme" if name == "contact" else "breakdown",
                 )
                 for time, name in named.items()

@@ -35,6 +35,8 @@ def _turns(matrices: FloatArray, before: IntArray) -> FloatArray:
 
 _ROUND = 2 * np.pi
 
+_NOTHING = 1e-18
+"""The square of a mean of turns that leaves none."""
 _RIGID = 1e-12
 """A stretch that is less than this is none."""
 
@@ -71,12 +73,10 @@ def blend(
     stretched = max(np.abs(grow).max(), np.abs(shear).max()) > _RIGID
     rows = [*rigid, grow, grow * held, shear, shear * np.conj(held)] if stretched else rigid
     real, dual, *more = _weighted(weights, rows)
-    size = np.abs(real)
-    size = np.where(size < 1e-9, 1.0, size)
-    real, dual = real / size, dual / size
+    size = real.real**2 + real.imag**2
+    turned = real / np.where(size < _NOTHING, 1.0, size)
     moved = points[:, None]
     if stretched:
         grows, grown, shears, sheared = more
         moved = moved + grows * moved - grown + shears * np.conj(moved) - sheared
-    spin = real * real
-    return spin * moved + 2 * real * dual, spin
+    return turned * (real * moved + 2 * dual), real * turned

@@ -96,6 +96,25 @@ def evaluate(
     return _joined(compiled.islands, frames, found)  # type: ignore[arg-type]
 
 
+_ROWS = 64
+"""Rows that are turned at a time: what is read and what is written both stay in the cache."""
+
+
+def time_first(array: np.ndarray) -> np.ndarray:
+    """An array (..., K, F) with its axes turned round, (F, K, ...), in order of memory."""
+    if array.ndim == 2:
+        out = np.empty(array.shape[::-1], array.dtype)
+        for start in range(0, len(array), _ROWS):
+            out[:, start : start + _ROWS] = array[start : start + _ROWS].T
+        return out
+    out = np.empty(array.shape[::-1], array.dtype)
+    for plane in range(len(array)):
+        for start in range(0, array.shape[1], _ROWS):
+            rows = slice(start, start + _ROWS)
+            out[:, rows, plane] = array[plane, rows].T
+    return out
+
+
 def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:
     """Islands one after the other, time first."""
     count = len(frames)
@@ -111,8 +130,7 @@ def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[Islan
 
     def whole(index: int, empty: tuple[int, ...], axis: int) -> np.ndarray:
         arrays = [f[index] for f in found]
-        joined = np.concatenate(arrays, axis=axis) if arrays else np.zeros((*empty, count))
-        return np.ascontiguousarray(joined.transpose(*range(joined.ndim - 1, -1, -1)))
+        return time_first(np.concatenate(arrays, axis=axis) if arrays else np.zeros((*empty, count)))
 
     return Frames(
         frames=frames,

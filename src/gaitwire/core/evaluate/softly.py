@@ -8,14 +8,19 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.island import Island, SoftPart
 from gaitwire.core.geometry import affine
 
+_BLOCK = 48
+"""Frames that are bent at a time: what is worked out for more would not stay in the cache."""
+
 
 def soft_points(island: Island, world: FloatArray) -> np.ndarray:
     """Points (2, K, F) of all soft parts of an island, each in its part's own pixels; float32."""
     out = np.empty((2, island.points, world.shape[-1]), np.float32)
-    for soft in island.softs:
-        bent = _bent(soft, world)
-        span = slice(soft.slot.start, soft.slot.start + soft.slot.count)
-        out[0, span], out[1, span] = bent.real, bent.imag
+    for start in range(0, world.shape[-1], _BLOCK):
+        block = slice(start, start + _BLOCK)
+        for soft in island.softs:
+            bent = _bent(soft, world[..., block])
+            span = slice(soft.slot.start, soft.slot.start + soft.slot.count)
+            out[0, span, block], out[1, span, block] = bent.real, bent.imag
     return out
 
 

@@ -92,21 +92,24 @@ class Path:
         up = first * np.cos(TAU * (phase - p1)) + third * np.cos(3 * TAU * (phase - p3))
         return card.hip_turn * np.cos(TAU * (phase - card.hip_turn_phase)), card.sway * up
 
-    def raised(self, phase: FloatArray, sunk: FloatArray | float) -> Hips:
-        """The hips at phases (P,), lower by `sunk`."""
-        along, up = self.along(phase), _middle_up(self.card, mean_of(self.sides, "ankle"), phase) - sunk
+    def raised(self, phase: FloatArray, sunk: FloatArray | float, upright: complex = 1.0) -> Hips:
+        """The hips at phases (P,), lower by `sunk`; `upright` turns what is level and plumb into the floor's frame."""
+        up = _middle_up(self.card, mean_of(self.sides, "ankle"), phase) - sunk
+        middle = self.along(phase) + 1j * up * upright
         dx, dy = self.apart(phase)
         near, far = (side.hip for side in self.sides)
-        hip_along = np.stack([along + dx + near.real, along - dx + far.real])
-        return Hips(along, up, hip_along, np.stack([up + dy + near.imag, up - dy + far.imag]))
+        hips = np.stack([middle + (dx + 1j * dy + near) * upright, middle + (-dx - 1j * dy + far) * upright])
+        return Hips(middle.real, middle.imag, hips.real, hips.imag)
 
 
-def lacking(hips: Hips, ankle_along: FloatArray, ankle_up: FloatArray, sides: tuple[Build, Build]) -> FloatArray:
-    """By how much (P,) the hips are too high for either leg (2, P) to reach its ankle."""
-    across = hips.hip_along - ankle_along
+def lacking(
+    hips: Hips, ankle_along: FloatArray, ankle_up: FloatArray, sides: tuple[Build, Build], upright: complex = 1.0
+) -> FloatArray:
+    """By how much (P,) the hips are too high, along the plumb line, for either leg (2, P) to reach its ankle."""
+    leg = (hips.hip_along - ankle_along + 1j * (hips.hip_up - ankle_up)) / upright
     spans = np.array([[side.length * (RIGID_SPAN if side.rigid else SPAN)] for side in sides])
-    reach = np.sqrt(np.maximum(spans**2 - across**2, 0.0))
-    return np.asarray(np.maximum(hips.hip_up - ankle_up - reach, 0.0).max(axis=0))
+    reach = np.sqrt(np.maximum(spans**2 - leg.real**2, 0.0))
+    return np.asarray(np.maximum(leg.imag - reach, 0.0).max(axis=0))
 
 
 def enveloped(need: FloatArray) -> CubicSpline:

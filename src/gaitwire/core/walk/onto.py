@@ -54,6 +54,7 @@ class Walker:
     hanging: tuple[Bone, ...]  # cloth and hair that hang from trunk or head
     length: float  # of a leg, in pixels
     floor: float  # the line on which it stands, in the puppet's pixels
+    stands: float  # where on it
     facing: float
     builds: tuple[Build, Build]
 
@@ -96,7 +97,7 @@ def walker_of(puppet: Puppet) -> Walker:
     hanging = (b for b in puppet.bones if b.role in ("cloth", "hair") and b.length > 0 and b.parent_id in carriers)
     return Walker(
         pelvis, (legs[0], legs[1]), trunk, found.get(("neck", "centre")), head,
-        (_arm(found, "near"), _arm(found, "far")), tuple(hanging), length, puppet.base_y, facing,
+        (_arm(found, "near"), _arm(found, "far")), tuple(hanging), length, puppet.base_y, puppet.base_x, facing,
         (builds[0], builds[1]),
     )  # fmt: skip
 
@@ -160,17 +161,19 @@ def _lower(walker: Walker, stride: Stride, pose: Pose, values: dict[Slot, FloatA
     middle = sum(_place(leg.thigh) for leg in walker.legs) / 2
     # In place the hips go to and fro about where they are at rest.
     along = pose.hips.along - stride.length * (pose.phase - stride.broad.hip_ahead) - mean_of(walker.builds, "heel")
-    values[walker.pelvis.id, "shift_x"] = m * size * along
-    values[walker.pelvis.id, "shift_y"] = walker.floor - size * pose.hips.up - middle.imag
+    hips = (along + 1j * pose.hips.up) / stride.upright
+    values[walker.pelvis.id, "shift_x"] = m * size * hips.real
+    # The floor goes through the point on which the puppet stands.
+    floor = walker.floor - m * (middle.real - walker.stands) * math.tan(math.radians(stride.slope))
+    values[walker.pelvis.id, "shift_y"] = floor - size * hips.imag - middle.imag
     for side, leg in enumerate(walker.legs):
-        build = walker.builds[side]
-        apart = pose.hips.hip_along[side] - pose.hips.along - build.hip.real
-        raised = pose.hips.hip_up[side] - pose.hips.up - build.hip.imag
-        values[leg.thigh.id, "shift_x"], values[leg.thigh.id, "shift_y"] = m * size * apart, -size * raised
-        thigh, shank = np.degrees(pose.leg.thigh[side]), np.degrees(pose.leg.shank[side])
+        beside = pose.hips.hip_along[side] - pose.hips.along + 1j * (pose.hips.hip_up[side] - pose.hips.up)
+        apart = beside / stride.upright - walker.builds[side].hip
+        values[leg.thigh.id, "shift_x"], values[leg.thigh.id, "shift_y"] = m * size * apart.real, -size * apart.imag
+        thigh, shank = (np.degrees(a[side]) + stride.slope for a in (pose.leg.thigh, pose.leg.shank))
         turned = 90 - m * thigh - _direction(leg.thigh, leg.shin)
         bent = 90 - m * shank - _direction(leg.shin, leg.foot)
-        rolled = -m * np.degrees(pose.pitch[side])
+        rolled = -m * (np.degrees(pose.pitch[side]) + stride.slope)
         values[leg.thigh.id, "turn"] = _near(turned)
         values[leg.shin.id, "turn"] = _near(bent - turned)
         values[leg.foot.id, "turn"] = _near(rolled - bent)

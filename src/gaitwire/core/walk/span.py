@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -24,7 +25,7 @@ class GaitSpan(BaseModel):
     """A walk from `start` to `stop`, both included, made anew from its card whenever that changes.
 
     In place, or, if it `travels`, the way the puppet faces. `begins` is the share of a stride at which
-    it starts: at 0 the near foot lands.
+    it starts: at 0 the near foot lands. `slope` is by how many degrees the floor rises in the way of it.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -37,6 +38,7 @@ class GaitSpan(BaseModel):
     card: GaitCard
     travels: bool = False
     begins: float = Field(default=0.0, ge=0, lt=1)
+    slope: float = Field(default=0.0, ge=-30, le=30, allow_inf_nan=False)
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -64,19 +66,21 @@ class Gait:
     @cached_property
     def stride(self) -> Stride:
         """The card on the puppet's build."""
-        return Stride(self.span.card, *self.walker.builds)
+        return Stride(self.span.card, *self.walker.builds, slope=self.span.slope)
 
     def at(self, frames: FloatArray) -> dict[Slot, FloatArray]:
         """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way."""
         return stride_on(self.walker, self.stride, self.span.strides_at(frames))
 
-    def way(self, frames: FloatArray) -> FloatArray:
-        """Scene pixels (F,) that the puppet has gone since the span began."""
+    def way(self, frames: FloatArray) -> np.ndarray:
+        """Scene pixels (F,), complex with y down, that the puppet has gone since the span began."""
         if not self.span.travels:
-            return np.zeros(len(frames))
+            return np.zeros(len(frames), complex)
         strides = self.span.strides_at(np.append(frames, self.span.start))
         gone = self.pixels * travelled(self.walker, self.stride, strides)
-        return np.asarray(gone[:-1] - gone[-1])
+        along = gone[:-1] - gone[-1]
+        rises = math.radians(self.span.slope)
+        return np.asarray(along * math.cos(rises) - 1j * np.abs(along) * math.sin(rises))
 
     def poses(self) -> list[Moment]:
         """Its contacts, downs, passings and ups, with the frames, also fractional, on which they come, as times."""
@@ -109,14 +113,15 @@ def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
     starts = np.array([g.span.start for g in gaits])
     which = np.maximum(np.searchsorted(starts, frames, side="right") - 1, 0)
     found: dict[Slot, FloatArray] = {}
-    gone = 0.0
+    gone = 0j
     for n, gait in enumerate(gaits):
         own = which == n
         if own.any():
             values = gait.at(frames[own])
             if gait.span.travels or gone:
-                values["", "shift_x"] = gone + gait.way(frames[own])
+                way = gone + gait.way(frames[own])
+                values["", "shift_x"], values["", "shift_y"] = way.real, way.imag
             for slot, row in values.items():
                 found.setdefault(slot, np.zeros(len(frames)))[own] = row
-        gone += float(gait.way(np.array([gait.span.stop]))[0])
+        gone += complex(gait.way(np.array([gait.span.stop]))[0])
     return found

@@ -8,6 +8,8 @@ near heel lands at phase 0. The model was fitted to a measured healthy walk (Fuk
 
 from __future__ import annotations
 
+import cmath
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -64,11 +66,18 @@ class Stride:
     near: Build = ADULT
     far: Build | None = None
     """As the near leg, if it is not told."""
+    slope: float = 0.0
+    """Degrees by which the floor rises in the way of the walk. All lengths and angles of legs are the floor's."""
 
     @property
     def sides(self) -> tuple[Build, Build]:
         """The builds of the near leg and of the far one."""
         return self.near, self.far or self.near
+
+    @property
+    def upright(self) -> complex:
+        """What turns level and plumb into along and off the floor."""
+        return cmath.rect(1.0, -math.radians(self.slope))
 
     @cached_property
     def broad(self) -> GaitCard:
@@ -111,7 +120,8 @@ class Stride:
         """By how much the hips must sink, at phases (phases,), for a stride of that length."""
         phase = np.arange(phases) / phases
         along, up, _, _ = self._feet(phase, length)
-        return lacking(Path(self.broad, self.sides, length).raised(phase, 0.0), along, up, self.sides)
+        hips = Path(self.broad, self.sides, length).raised(phase, 0.0, self.upright)
+        return lacking(hips, along, up, self.sides, self.upright)
 
     @cached_property
     def _whole_need(self) -> FloatArray:
@@ -171,7 +181,7 @@ class Stride:
         phase = self.phase_of(time)
         along, up, pitch, shares = self._feet(phase, self.length)
         sunk = self._sunk if isinstance(self._sunk, float) else self._sunk(np.mod(phase, 1.0))
-        hips = Path(self.broad, self.sides, self.length).raised(phase, sunk)
+        hips = Path(self.broad, self.sides, self.length).raised(phase, sunk, self.upright)
         dx, dy = along - hips.hip_along, up - hips.hip_up
         legs = [solve_leg(build, dx[n], dy[n]) for n, build in enumerate(self.sides)]
         leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))

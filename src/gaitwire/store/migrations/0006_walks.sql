@@ -25,6 +25,7 @@ CREATE TABLE gaits (
     stop REAL NOT NULL,
     card TEXT NOT NULL,
     travels INTEGER NOT NULL,
-    begins REAL NOT NULL
+    begins REAL NOT NULL,
+    slope REAL NOT NULL
 ) STRICT;
 CREATE INDEX gaits_by_scene ON gaits (scene_id);

@@ -62,6 +62,7 @@ def _open(floor: Gestures, walk: GaitCard, begin: float, end: float, travels: bo
 
 _FIELDS: Mapping[str, Callable[[str], Any]] = {
     "start": numbered("a frame"), "stop": numbered("a frame"), "begins": numbered("a share", 0.01), "travels": flag,
+    "slope": numbered("a slope"),
 }  # fmt: skip
 
 

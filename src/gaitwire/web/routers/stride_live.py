@@ -27,6 +27,8 @@ class Asked(BaseModel):
     card: str = Field(max_length=100)
     changed: dict[str, float] = Field(default_factory=dict, max_length=100)
     travels: bool = False
+    coarse: bool = False
+    """Whether every other picture and no panels will do: a hand is moving, and the rest will be asked for."""
 
 
 def _said(shown: Preview) -> str:
@@ -38,15 +40,16 @@ def _reply(workspace: Workspace, puppet_id: str, text: str) -> bytes:
     def work() -> Reply:
         asked = Asked.model_validate_json(text)
         card = changed_card(cards.card_at(workspace, asked.card), asked.changed)
-        shown = preview(workspace, puppet_id, card, asked.travels)
-        measures = panels(shown, cards.measured_at(workspace, asked.card))
+        shown = preview(workspace, puppet_id, card, asked.travels, asked.coarse)
         head: dict[str, Any] = {
-            "pictures": shown.pictures, "rate": shown.rate, "way": shown.way(), "said": _said(shown),
-            "frames": shown.gait.span.card.frames, "begins": shown.begins,
+            "coarse": asked.coarse, "pictures": shown.pictures, "rate": shown.rate, "way": shown.way(),
+            "said": _said(shown), "frames": shown.gait.span.card.frames, "begins": shown.begins,
             "poses": [p._asdict() for p in shown.poses()],
-            "panels": render("stride/panels.html", panels=measures, wide=WIDE, tall=TALL),
             "trails": render("stride/trails.html", shown=shown, path=points_path),
         }  # fmt: skip
+        if not asked.coarse:
+            measures = panels(shown, cards.measured_at(workspace, asked.card))
+            head["panels"] = render("stride/panels.html", panels=measures, wide=WIDE, tall=TALL)
         return head, shown.frames
 
     return told(work)

@@ -112,7 +112,8 @@ const KINDS = {
     if (parts) { shown.parts = parts; art.fetch(parts.flatMap((part) => part.arts)).then(redraw); }
     if (frames) shown.frames = new Frames(frames.buffer, frames.offset);
     if (shown.frames?.count > 1) shown.all = shown.frames; // ghosts are drawn from it, during a drag too
-    redraw();
+    if (frames) paint(); // somebody waits for these
+    else redraw();
   },
   async snapshot() {
     paint();

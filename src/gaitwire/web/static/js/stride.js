@@ -15,7 +15,7 @@ const line = puppet ? new LiveLine(stage, "stride", puppet, receive, false) : nu
 const trails = svg("g", { class: "trails" }, stage.overlay);
 const desk = { ref: document.body.dataset.document, changed: {}, travels: false, head: null, place: null, tile: [76, 80] };
 
-const REST = 90; // ms
+const REST = 120; // ms
 
 const base = () => `/stride/${desk.ref}`;
 
@@ -32,9 +32,12 @@ async function start() {
   ask();
 }
 
-/** Ask for the walk as its settings stand now; the latest wins. */
-function ask() {
-  if (desk.place) line.send({ card: desk.ref, changed: desk.changed, travels: desk.travels });
+/** Ask for the walk as its settings stand now; the latest wins. While a hand moves, every other picture will do. */
+function ask(coarse = false) {
+  clearTimeout(desk.resting);
+  if (!desk.place) return;
+  line.send({ card: desk.ref, changed: desk.changed, travels: desk.travels, coarse });
+  if (coarse) desk.resting = setTimeout(ask, REST);
 }
 
 function receive(head, frames) {
@@ -52,10 +55,10 @@ function receive(head, frames) {
   if (!wasPlaying && !desk.begun) player.play();
   desk.begun = true;
   byId("said").textContent = head.said;
-  byId("panels").innerHTML = head.panels;
+  if (head.panels) byId("panels").innerHTML = head.panels;
   onFrame(player.frame);
   clearTimeout(desk.drawing); // the stage first; the small pictures when the hand rests
-  desk.drawing = setTimeout(drawPoses, REST);
+  if (!head.coarse) desk.drawing = setTimeout(drawPoses, 0);
 }
 
 function setScenery() {
@@ -151,7 +154,7 @@ document.addEventListener("input", ({ target }) => {
   const text = Number(target.value).toFixed(target.dataset.decimals);
   byId(`set-${name}`).value = String(Number(text));
   desk.changed[name] = Number(text);
-  ask();
+  ask(true);
 });
 
 document.addEventListener("change", ({ target }) => {
