@@ -179,3 +179,68 @@ def test_feet_stay_and_stand_on_a_slope(orchard, slope, as_keys):
     chest = owners.index(laid.bones["chest"])
     lean = np.degrees(np.angle(laid.nodes(*frames)[:, chest, 0] + 1j * laid.nodes(*frames)[:, chest, 1]))
     assert np.abs(lean).max() < 12  # the body stays upright
+
+
+def soles_of(laid, frames):
+    """The fronts and the heels of both soles on the stage, complex, (2, F) each, and how far up they are."""
+    walker = walker_of(laid.puppet)
+    owners = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).islands[0].node_keys]
+    nodes = laid.nodes(*frames)
+    found = {}
+    for name, share in (("ball", 1.0), ("heel", -1.0)):
+        rows = []
+        for leg, build in zip(walker.legs, walker.builds, strict=True):
+            a, b, c, d, e, f = nodes[:, owners.index(leg.foot.id)].T
+            x = walker.length * (build.ball if share > 0 else -build.heel)
+            y = walker.length * build.ankle
+            rows.append(a * x + c * y + e + 1j * (b * x + d * y + f))
+        found[name] = np.stack(rows)
+    return found
+
+
+def assert_feet_hold(laid, frames):
+    """On every frame one foot's sole or an end of it is where it was on the frame before."""
+    soles = soles_of(laid, frames)
+    still = np.minimum(*(np.abs(np.diff(p, axis=1)) for p in soles.values()))
+    assert still.min(axis=0).max() < 0.02
+    assert max(p.imag.max() for p in soles.values()) < 640.05
+
+
+@pytest.mark.parametrize("card", [PLAIN, WEARY, CHARACTERS["sneaking"]])
+def test_a_walk_that_sets_out_and_comes_to_stand_keeps_its_feet(orchard, card):
+    laid = Laid(orchard, card=card, frames=120, travels=True, pace="stands")
+    frames = np.arange(120.0)
+    assert_feet_hold(laid, frames)
+    soles = soles_of(laid, [0, 1, 118, 119])
+    for point in soles.values():
+        assert point[:, 0] == pytest.approx(point[:, 1], abs=0.3) and point[:, 2] == pytest.approx(point[:, 3], abs=0.3)
+        assert point[0, 0] == pytest.approx(point[1, 0], abs=8) and point[0, 3] == pytest.approx(point[1, 3], abs=8)
+    seat = laid.nodes(*frames)[:, 0, 4]
+    speed = np.diff(seat)
+    assert speed[0] < 0.1 * speed.max() and speed[-1] < 0.1 * speed.max() and seat[-1] - seat[0] > 150
+    before = laid.nodes(*frames)
+    laid.floor.own_walks(laid.who, "breakdowns")
+    assert_feet_hold(laid, frames)
+    assert np.abs(laid.nodes(*frames) - before)[..., 4:].max() < 12
+
+
+def test_a_walk_goes_as_its_puppet_is_moved_with_rests_and_changes_of_speed(orchard):
+    laid = Laid(orchard, card=PLAIN, frames=145, pace="seat")
+    seat = (laid.who, laid.who, "shift_x")
+    for frame, place in ((6, 0), (60, 300), (80, 300), (130, 700)):
+        laid.floor.set_values(float(frame), {seat: float(place)})
+    frames = np.arange(145.0)
+    assert_feet_hold(laid, frames)
+    soles = soles_of(laid, frames)
+    for first, last in ((0, 6), (62, 79), (131, 144)):  # nothing moves where its puppet rests
+        for point in soles.values():
+            assert np.abs(point[:, first:last] - point[:, first : first + 1]).max() < 0.01
+    level = soles["ball"].imag[:, [3, 70, 140]]
+    assert level == pytest.approx(640, abs=0.01)  # both feet down where it rests, half way too
+    assert {c.property for c in laid.floor.scene.channels} == {"shift_x"}
+    where = laid.nodes(*frames)[:, 0, 4]
+    assert where[130] - where[0] == pytest.approx(700, abs=1e-6)
+    heels = soles["heel"][:, 144].real - soles["heel"][:, 0].real
+    assert heels == pytest.approx([700, 700], abs=0.01)
+    laid.floor.set_gait(laid.gait, {"card": WEARY})
+    assert_feet_hold(laid, frames)

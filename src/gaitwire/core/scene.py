@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
@@ -107,6 +108,7 @@ class Scene(BaseModel):
     hitches: tuple[Hitch, ...] = ()
     bearings: tuple[Bearing, ...] = ()
     gaits: tuple[GaitSpan, ...] = ()
+    rolls: tuple[Roll, ...] = ()
 
     @property
     def rate(self) -> Fraction:

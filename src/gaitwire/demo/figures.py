@@ -34,9 +34,11 @@ _GANDER = (
     Joint("eye", "head", _gander(452, 92)),
     Joint("lid", "head", _gander(452, 94)),
     Joint("brow", "head", _gander(451, 76)),
-    Joint("near leg", "body", _gander(252, 482), _gander(258, 562), "shin"),
+    Joint("near thigh", "body", _gander(240, 424), _gander(252, 482), "thigh"),
+    Joint("near leg", "near thigh", _gander(252, 482), _gander(258, 562), "shin"),
     Joint("near foot", "near leg", _gander(260, 564), _gander(318, 606), "foot"),
-    Joint("far leg", "body", _gander(278, 478), _gander(282, 558), "shin"),
+    Joint("far thigh", "body", _gander(268, 420), _gander(278, 478), "thigh"),
+    Joint("far leg", "far thigh", _gander(278, 478), _gander(282, 558), "shin"),
     Joint("far foot", "far leg", _gander(284, 558), _gander(340, 600), "foot"),
 )
 

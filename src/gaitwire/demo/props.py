@@ -29,6 +29,18 @@ def make_ladder(workspace: Workspace) -> str:
     return bench.puppet_id
 
 
+BANK_RISE = (1224.0, 260.0)
+"""How far the bank goes, and how high."""
+
+
+def make_bank(workspace: Workspace) -> str:
+    """A grassy bank to walk up; its base is where it begins to rise. The puppet's id."""
+    bench = bring_in(workspace, "bank.svg", "Grassy bank")
+    rig(bench, [Joint("bank", None, (176, 366))])
+    bench.set_base(176, 366)
+    return bench.puppet_id
+
+
 def make_tree(workspace: Workspace) -> str:
     """An old apple tree with a stout branch; the puppet's id."""
     bench = bring_in(workspace, "tree.svg", "Apple tree")

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from importlib.resources import files
 from typing import NamedTuple
 
+from gaitwire.core.puppet.roles import guess_from_name
 from gaitwire.services.art_in import import_art
 from gaitwire.services.bench import Bench
 from gaitwire.services.drawings import Drawings
@@ -35,6 +36,7 @@ def rig(bench: Bench, joints: Sequence[Joint]) -> dict[str, str]:
         if joint.name not in ids:
             parent = ids[joint.parent] if joint.parent else None
             ids[joint.name] = bench.add_bone(*joint.pivot, joint.tip, parent, joint.name)
+            bench.update_bones([ids[joint.name]], {"side": guess_from_name(joint.name).side})
         else:
             bone = ids[joint.name]
             bench.move_joint(bone, "pivot", *joint.pivot, alone=True)

@@ -1,18 +1,74 @@
-"""The demo's walks: Tamsin in place, and two of her side by side who could not be less alike."""
+"""The demo's walks: in place, side by side, with a barrel, up a bank, and a gander who thinks well of himself."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping
+
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.demo.scenes import set_stage
+from gaitwire.demo.props import BANK_RISE
+from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.services.workspace import Workspace
 
+PUSHING = CHARACTERS["plain"].model_copy(
+    update={
+        "name": "pushing", "frames_a_step": 13.0, "stride": 1.3, "lean": 15.0, "back_curl": 8.0, "sink": 0.03,
+        "shoulder_rest": 34.0, "arm_swing": 3.0, "elbow_fold": 34.0, "elbow_swing": 2.0, "gaze_height": -12.0,
+    }
+)  # fmt: skip
+"""Hands on something that rolls."""
 
-def make_walk_scenes(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
-    """A plain walk in place that loops, and a proud and a weary one that travel."""
+
+def make_walk_scenes(workspace: Workspace, puppets: Mapping[str, str], orchard_id: str) -> None:
+    """All of them; `puppets` are ids by name."""
+    _in_place(workspace, puppets["Tamsin"], orchard_id)
+    _side_by_side(workspace, puppets["Tamsin"], orchard_id)
+    _with_a_barrel(workspace, puppets, orchard_id)
+    _up_the_bank(workspace, puppets, orchard_id)
+    _strutting(workspace, puppets["Gander"], orchard_id)
+
+
+def _in_place(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     plain = set_stage(workspace, "Tamsin walks", round(CHARACTERS["plain"].frames), orchard_id)
     plain.put_walk(plain.add_puppet(tamsin, x=640.0, y=648.0, scale=0.95), CHARACTERS["plain"])
+
+
+def _side_by_side(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     both = set_stage(workspace, "Proud and weary", 120, orchard_id)
     both.update(loop=False)
     for name, x, y, depth in (("weary", 560.0, 636.0, 2), ("proud", 200.0, 664.0, 3)):
         who = both.add_puppet(tamsin, x=x, y=y, scale=0.72, name=name.capitalize(), depth=depth)
-        both.put_walk(who, CHARACTERS[name], travels=True)
+        both.put_gait(who, CHARACTERS[name], travels=True)
+
+
+def _with_a_barrel(workspace: Workspace, puppets: Mapping[str, str], orchard_id: str) -> None:
+    """Set out, rest, and on: both are moved by the same keys; her feet and the barrel go by the distance."""
+    rows = set_stage(workspace, "Along the rows", 168, orchard_id)
+    rows.update(loop=False)
+    way = {"shift_x": track("0 0, 10 0, 76 400, 100 400, 158 730")}
+    barrel = Performer(workspace, rows, puppets["Cider barrel"], x=352.0, y=652.0, scale=0.86)
+    barrel.key("seat", way)
+    rows.put_roll((barrel.instance, barrel.bones["barrel"]))
+    tamsin = Performer(workspace, rows, puppets["Tamsin"], x=196.0, y=652.0, scale=0.72)
+    tamsin.key("seat", way)
+    rows.put_gait(tamsin.instance, PUSHING, pace="seat")
+
+
+def _up_the_bank(workspace: Workspace, puppets: Mapping[str, str], orchard_id: str) -> None:
+    long, high = BANK_RISE
+    slope = math.degrees(math.atan2(high, long))
+    bank = set_stage(workspace, "Up the bank", 132, orchard_id)
+    bank.update(loop=False)
+    foot_x, foot_y, ahead = 130.0, 646.0, 110.0
+    grass = bank.add_puppet(puppets["Grassy bank"], x=foot_x, y=foot_y, scale=1.0)
+    bank.update_instance(grass, backdrop=True, locked=True)
+    start = {"x": foot_x + ahead, "y": foot_y - ahead * high / long + 3.0}
+    who = bank.add_puppet(puppets["Tamsin"], scale=0.66, **start)
+    bank.put_gait(who, CHARACTERS["heavy-laden"], travels=True, pace="stands", slope=slope)
+
+
+def _strutting(workspace: Workspace, gander: str, orchard_id: str) -> None:
+    struts = set_stage(workspace, "Gander struts", 132, orchard_id)
+    struts.update(loop=False)
+    who = struts.add_puppet(gander, x=230.0, y=654.0, scale=0.36)
+    struts.put_gait(who, CHARACTERS["strut"], travels=True, pace="stands")

@@ -1,4 +1,4 @@
-"""Editing on top of a walk: what it adds is taken off, and an edit reaches no further than the poses beside it."""
+"""Editing on top of a walk or a roll: what it adds is taken off; on a walk an edit reaches to the poses beside it."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.values import gait_values
+from gaitwire.core.evaluate.values import beneath_values
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.edit import KeyChange, key_at, set_key
@@ -25,7 +25,8 @@ class Beneath:
     """The walks of a scene, asked on a frame for what they add to a channel; none without a compiled scene."""
 
     def __init__(self, compiled: CompiledScene | None) -> None:
-        self._islands = {i.source.instance.id: i for i in compiled.islands if i.gaits} if compiled else {}
+        islands = compiled.islands if compiled else ()
+        self._islands = {i.source.instance.id: i for i in islands if i.gaits or i.source.rolls}
         self._loop = compiled.loop if compiled else None
         self._known: dict[tuple[str, float], Mapping[tuple[str, str], float]] = {}
 
@@ -38,8 +39,7 @@ class Beneath:
             return {}
         key = (instance_id, time)
         if key not in self._known:
-            found = gait_values(self._islands[instance_id], np.array([time]))
-            self._known[key] = {slot: float(row[0]) for slot, row in found.items()}
+            self._known[key] = beneath_values(self._islands[instance_id], time)
         return self._known[key]
 
     def fences(self, slot: Slot, time: float) -> list[float]:

@@ -15,6 +15,7 @@ from gaitwire.services.guide_work import GuideWork
 from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
+from gaitwire.services.roll_work import RollWork
 from gaitwire.services.timing_work import TimingWork
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, new_id, register
@@ -32,7 +33,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork):
+class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:
@@ -74,7 +75,7 @@ class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork):
             edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
             edit.remove("channels", channels)
             edit.remove("poses", [p.id for p in scene.poses if p.instance_id == instance_id])
-            for table in ("plants", "hitches", "bearings", "gaits"):
+            for table in ("plants", "hitches", "bearings", "gaits", "rolls"):
                 edit.remove(table, [x.id for x in getattr(scene, table) if x.instance_id == instance_id])
             edit.remove("offsets", [o.id for o in scene.offsets if o.instance_id == instance_id])
             edit.remove("instances", [instance.id])

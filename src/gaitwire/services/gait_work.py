@@ -10,6 +10,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.evaluate.seat import seat_of
 from gaitwire.core.timing.carry import carry_keys
 from gaitwire.core.timing.channel import PROPERTIES, repeat_of
 from gaitwire.core.timing.course import course_error, keys_through
@@ -63,7 +64,7 @@ class GaitWork(WalkWork):
 
     def put_gait(
         self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False,
-        **more: float,
+        **more: Any,
     ) -> str:  # fmt: skip
         """Lay a walk beneath a puppet's keys from one frame to another; its id. Walks that lie there give way.
 
@@ -90,8 +91,7 @@ class GaitWork(WalkWork):
         before, after = self._on_puppet(old), self._on_puppet(made)
 
         def moved(frames: FloatArray) -> FloatArray:
-            phases = before.stride.phase_of(old.strides_at(frames))
-            return made.frames_at(after.stride.time_of(phases))
+            return after.frames_at(before.phases_at(frames))
 
         with self.edit("change a walk") as edit:
             self.refuse_locked([(old.instance_id, old.instance_id)])
@@ -200,4 +200,5 @@ class GaitWork(WalkWork):
 
     def _on_puppet(self, span: GaitSpan) -> Gait:
         instance = self.instance(span.instance_id)
-        return Gait(span, walker_of(self.workspace.puppet(instance.puppet_id)), instance.pixels)
+        walker = walker_of(self.workspace.puppet(instance.puppet_id))
+        return Gait(span, walker, instance.pixels, seat_of(self.scene, instance.id))

@@ -54,7 +54,7 @@ class Posing(SceneGestures):
         channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels} | dict(known or {})
         instances = {i.id: i for i in scene.instances}
         keys = scene.keys_by_channel()
-        walks = Beneath(self.workspace.compiled(self.scene_id) if scene.gaits else None)
+        walks = Beneath(self.workspace.compiled(self.scene_id) if scene.gaits or scene.rolls else None)
         for slot, value in values.items():
             channel = channels.get(slot)
             if channel is None:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.onto import walker_of
-from gaitwire.core.walk.span import GaitSpan
+from gaitwire.core.walk.span import PACES, GaitSpan, Pace
 from gaitwire.services.cards import Listed, list_cards
 from gaitwire.services.floor import Floor
 from gaitwire.services.gait_work import DENSITIES, Density
@@ -21,6 +21,7 @@ class WalkCard(NamedTuple):
     span: tuple[float, float]
     lacks: str = ""
     densities: Mapping[Density, str] = DENSITIES
+    paces: Mapping[Pace, str] = PACES
 
 
 def walk_card(view: Floor, instance_id: str, span: tuple[float, float]) -> WalkCard:

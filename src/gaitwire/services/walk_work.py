@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.seat import seat_of
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
@@ -61,7 +62,7 @@ class WalkWork(Posing):
 
     def put_walk(
         self, instance_id: str, card: GaitCard, start: float = 0.0, stop: float | None = None, travels: bool = False,
-        **more: float,
+        **more: Any,
     ) -> Written:  # fmt: skip
         """Key a walk on every frame from one to another, both included; what stood there gives way.
 
@@ -76,7 +77,7 @@ class WalkWork(Posing):
             id=new_id(), scene_id=self.scene_id, instance_id=instance_id, start=start, stop=float(frames[-1]),
             card=card, travels=travels, **more,
         )  # fmt: skip
-        gait = Gait(span, walker, instance.pixels)
+        gait = Gait(span, walker, instance.pixels, seat_of(self.scene, instance_id))
         rows = {(instance_id, o or instance_id, p): row for (o, p), row in laid([gait], frames).items()}
         with self.edit(f"walk: {card.name}") as edit:
             self.refuse_locked((instance_id, owner) for _, owner, _ in rows)
@@ -92,7 +93,8 @@ class WalkWork(Posing):
         old = [p for p in scene.poses if p.instance_id == who and frames[0] - TIME <= p.time <= frames[-1] + TIME]
         edit.remove("poses", [p.id for p in old])
         within = gait.span.strides_at(np.array([frames[0], frames[-1]])).tolist()
-        named = {float(round(m.time)): m.name for m in gait.poses_between(*within)}
+        found = [m for m in gait.poses_between(*within) if frames[0] - TIME <= m.time <= frames[-1] + TIME]
+        named = {float(round(m.time)): m.name for m in found}
         edit.put(
             "poses",
             [

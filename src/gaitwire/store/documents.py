@@ -9,6 +9,7 @@ from typing import Any, Literal, NamedTuple
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -106,6 +107,7 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "hitches": (Hitch, "instance_id, owner_id, time"),
     "bearings": (Bearing, "instance_id, time"),
     "gaits": (GaitSpan, "instance_id, start, id"),
+    "rolls": (Roll, "instance_id, owner_id"),
 }
 
 
@@ -136,6 +138,7 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bones", [b.id for b in puppet.bones])
     elif kind == "scene":
         scene = load_scene(edit.store, document)
+        edit.remove("rolls", [r.id for r in scene.rolls])
         edit.remove("gaits", [g.id for g in scene.gaits])
         edit.remove("bearings", [b.id for b in scene.bearings])
         edit.remove("hitches", [h.id for h in scene.hitches])

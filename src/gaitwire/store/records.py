@@ -14,6 +14,7 @@ from pydantic import BaseModel
 
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -92,6 +93,7 @@ TABLES: dict[str, Table] = {
                 "hitches",
                 "bearings",
                 "gaits",
+                "rolls",
             ),
         ),
         _table("instances", Instance),
@@ -107,6 +109,7 @@ TABLES: dict[str, Table] = {
         _table("bearings", Bearing),
         _table("gait_cards", KeptCard, json_columns=("settings", "measured")),
         _table("gaits", GaitSpan, json_columns=("card",)),
+        _table("rolls", Roll),
     )
 }
 """Every table whose rows are kept in history."""

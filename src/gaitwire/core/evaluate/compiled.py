@@ -9,6 +9,7 @@ from gaitwire.core.evaluate.island import Island, Keyed, Skins, Source, make_isl
 from gaitwire.core.evaluate.troupe import Troupe, make_troupes
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.key import Key
@@ -80,13 +81,14 @@ def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledSce
 
 def _links(
     scene: Scene, instance_id: str
-) -> tuple[tuple[Plant, ...], tuple[Hitch, ...], tuple[Bearing, ...], tuple[GaitSpan, ...]]:
-    """What joins an instance's bones to others, and its walks, each in order of time."""
+) -> tuple[tuple[Plant, ...], tuple[Hitch, ...], tuple[Bearing, ...], tuple[GaitSpan, ...], tuple[Roll, ...]]:
+    """What joins an instance's bones to others, its walks, each in order of time, and what rolls."""
     return (
         tuple(sorted((p for p in scene.plants if p.instance_id == instance_id), key=lambda p: p.start)),
         tuple(sorted((h for h in scene.hitches if h.instance_id == instance_id), key=lambda h: h.time)),
         tuple(sorted((b for b in scene.bearings if b.instance_id == instance_id), key=lambda b: b.time)),
         tuple(sorted((g for g in scene.gaits if g.instance_id == instance_id), key=lambda g: g.start)),
+        tuple(r for r in scene.rolls if r.instance_id == instance_id),
     )
 
 

@@ -14,8 +14,10 @@ from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
+from gaitwire.core.evaluate.seat import seat_table
 from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
@@ -58,6 +60,7 @@ class Source(NamedTuple):
     hitches: tuple[Hitch, ...] = ()
     bearings: tuple[Bearing, ...] = ()
     gaits: tuple[GaitSpan, ...] = ()
+    rolls: tuple[Roll, ...] = ()
 
     @property
     def linked(self) -> bool:
@@ -116,9 +119,7 @@ class Island:
         """The same with other walks beneath its keys; nothing else is compiled anew."""
         source = self.source._replace(gaits=spans)
         mark = hashlib.sha1(f"{self.signature}{spans}".encode()).hexdigest()
-        return replace(
-            self, source=source, gaits=gaits_on(source.puppet, source.gaits, source.instance.pixels), signature=mark
-        )
+        return replace(self, source=source, gaits=_gaits(source), signature=mark)
 
     def node(self, owner_id: str) -> int | None:
         """The node of an owner, or None if it is not there."""
@@ -265,12 +266,18 @@ def make_island(source: Source, skins: Skins) -> Island:
         node_offsets=laid["node"],
         part_offsets=laid["part"],
         limb_offsets=laid["limb"],
-        gaits=gaits_on(source.puppet, source.gaits, source.instance.pixels),
+        gaits=_gaits(source),
         exposure=instance.exposure,
         pose_times=np.array(source.pose_times),
         signature=_signature(source),
         source=source,
     )
+
+
+def _gaits(source: Source) -> tuple[Gait, ...]:
+    if not source.gaits:
+        return ()
+    return gaits_on(source.puppet, source.gaits, source.instance.pixels, seat_table(source.channels, source.loop))
 
 
 def rest_table(skeleton: Skeleton, frames: int) -> FloatArray:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -36,7 +36,33 @@ def node_values(
         slot = island.slot(owner_id, prop, instance_id)
         if slot is not None:
             table[slot, :asked] = value
+    for slot, row in _rolled(island, table, overrides or {}):
+        table[slot] += row
     return table.reshape(count, len(NODE_PROPERTIES), len(frames))
+
+
+def _rolled(island: Island, table: FloatArray, but: Overrides) -> Iterator[tuple[int, FloatArray]]:
+    """What rolls add to slots (F,), from how far the seat has gone; not to what a drag wants elsewhere."""
+    instance = island.source.instance
+    for roll in island.source.rolls:
+        slot = island.slot(roll.owner_id, "turn", instance.id)
+        if slot is not None and (instance.id, roll.owner_id, "turn") not in but:
+            x, y = (island.slot(instance.id, prop, instance.id) for prop in ("shift_x", "shift_y"))
+            yield slot, roll.turn(table[x], table[y], instance.pixels)
+
+
+def beneath_values(island: Island, time: float) -> dict[tuple[str, str], float]:
+    """What walks and rolls add to the keys at a time, by (owner id, property)."""
+    found = {slot: float(row[0]) for slot, row in gait_values(island, np.array([time])).items()}
+    if island.source.rolls:
+        frames = np.array([time])
+        table = sample_values(island, frames).reshape(-1, 1)
+        rows = {slot: float(row[0]) for slot, row in _rolled(island, table, {})}
+        for roll in island.source.rolls:
+            slot = island.slot(roll.owner_id, "turn", island.source.instance.id)
+            if slot in rows:
+                found[roll.owner_id, "turn"] = found.get((roll.owner_id, "turn"), 0.0) + rows[slot]
+    return found
 
 
 def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], FloatArray]:

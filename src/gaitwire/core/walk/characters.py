@@ -50,6 +50,12 @@ _ALL = (
         limp=0.15,
     ),
     GaitCard(
+        name="strut", frames_a_step=11, stride=1.25, stance_share=0.64, clearance=0.16, heel_kick=0.05, heel_roll=-6,
+        toe_roll=34, lift_start=0.4, lift_end=0.3, sink=0.02, bounce=0.022, bounce_phase=0.29, surge=-0.02, lean=-3,
+        back_curl=-6, back_twist=4, sway=3.0, dwell=0.15, dwell_phase=0.22, arm_swing=12, shoulder_rest=-14,
+        elbow_fold=40, elbow_swing=4, gaze_height=3, nod=9, nod_rate=1, nod_lag=0.05,
+    ),
+    GaitCard(
         name="jog", frames_a_step=9, stride=1.75, stance_share=0.44, clearance=0.04, heel_kick=0.18, kick_at=0.33,
         heel_roll=6, toe_roll=58, flat_from=0.2, heel_off=0.16, roll_sharpness=3.6, swing_start=0.5, swing_end=0.22,
         sink=0.045, bounce=0.035, hip_ahead=0.13, surge=0.006, lean=6, back_twist=6, arm_swing=36, elbow_fold=78,

@@ -15,7 +15,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.build import Build
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.smooth import hump, positive, quintic, ramp, rise
+from gaitwire.core.walk.smooth import Number, hump, positive, quintic, ramp, rise
 
 _LONG_BALL = 0.24
 _HIGH_ANKLE = 0.14
@@ -26,28 +26,29 @@ _LATEST = 0.72
 
 @dataclass(frozen=True)
 class Step:
-    """One foot's part of a card: times are shares of its stride from its own contact, angles radians."""
+    """One foot's part of a card: times are shares of its stride from its own contact, angles radians.
+
+    What may differ from one step to the next can be given for each of some phases (P,).
+    """
 
     stance: float
     flat: float  # the sole comes down
-    heel_off: float
+    heel_off: Number
     peak: float  # the greatest pitch after toe off
-    strike: float
-    push: float
+    on_heel: bool
+    """Whether the heel lands first; else it is the ball."""
+    strike: Number
+    landing: Number  # the strike at the end of it
+    push: Number
     sharpness: float
     follow: float
-    clearance: float
-    kick: float
+    clearance: Number
+    kick: Number
     kick_at: float
     swing_start: float
     swing_end: float
     lift_start: float
     lift_end: float
-
-    @property
-    def on_heel(self) -> bool:
-        """Whether the heel lands first; else it is the ball."""
-        return self.strike >= 0
 
 
 def step_of(card: GaitCard, build: Build, far: bool = False) -> Step:
@@ -66,7 +67,8 @@ def step_of(card: GaitCard, build: Build, far: bool = False) -> Step:
     heel_off = min(max(card.heel_off * (stance / card.stance_share), flat), _LATEST * stance)
     return Step(
         stance=stance, flat=flat, heel_off=heel_off,
-        peak=stance + card.pitch_peak * (1 - stance), strike=float(np.radians(strike)), push=float(np.radians(push)),
+        peak=stance + card.pitch_peak * (1 - stance), on_heel=strike >= 0, strike=float(np.radians(strike)),
+        landing=float(np.radians(strike)), push=float(np.radians(push)),
         sharpness=card.roll_sharpness, follow=card.pitch_follow, clearance=card.clearance * left,
         kick=card.heel_kick * left * (1 - 0.4 * spared), kick_at=card.kick_at, swing_start=card.swing_start,
         swing_end=card.swing_end, lift_start=card.lift_start, lift_end=card.lift_end,
@@ -101,13 +103,13 @@ def pitch_of(step: Step, u: FloatArray) -> FloatArray:
     swing = step.peak - step.stance
     top = -step.push + step.follow * speed * swing
     rest = 1 - step.peak
-    turn = 5 * (step.strike - top) / rest**2
+    turn = 5 * (step.landing - top) / rest**2
     after = quintic(
         (u - step.stance) / swing,
         (-step.push, speed * swing, change * swing**2),
         (top, 0.0, turn * swing**2),
     )
-    home = quintic((u - step.peak) / rest, (top, 0.0, turn * rest**2), (step.strike, 0.0, 0.0))
+    home = quintic((u - step.peak) / rest, (top, 0.0, turn * rest**2), (step.landing, 0.0, 0.0))
     return np.select(
         [u < step.flat, u < step.heel_off, u < step.stance, u < step.peak],
         [step.strike * (1 - rise(u / step.flat)), np.zeros_like(u), -step.push * x**step.sharpness, after],
@@ -133,7 +135,7 @@ def ankle_of(build: Build, step: Step, u: FloatArray, stride: FloatArray | float
     landing = heel.along if step.on_heel else on_ball
     lift = step.clearance * rise(s / step.lift_start) * rise((1 - s) / step.lift_end)
     lift = lift + step.kick * hump(s, step.kick_at)
-    width = 0.5 * build.sole * min(1.0, step.push / 0.3) * 64 * s**3 * (1 - s) ** 3
+    width = 0.5 * build.sole * np.minimum(1.0, step.push / 0.3) * 64 * s**3 * (1 - s) ** 3
     support = ball.up + positive(heel.up - ball.up, width)
     standing = u < step.stance
     first = standing & (u < step.flat) & step.on_heel

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from scipy.interpolate import CubicSpline
@@ -118,10 +118,20 @@ def enveloped(need: FloatArray) -> CubicSpline:
     The needs are widened by their maximum over a window and smoothed by a cubic B-spline of the same
     width: what is smoothed never falls below what it was widened from.
     """
-    reach = max(1, round(WIDE * len(need)))
-    wide = maximum_filter1d(need, 2 * reach + 1, mode="wrap")
+    soft = _widened(need, round(WIDE * len(need)), "wrap")
+    return CubicSpline(np.linspace(0.0, 1.0, len(need) + 1), np.append(soft, soft[0]), bc_type="periodic")
+
+
+def enveloped_once(phase: FloatArray, need: FloatArray) -> CubicSpline:
+    """The same over phases (P,), evenly apart, of a walk that has a beginning and an end."""
+    soft = _widened(need, round(WIDE / (phase[1] - phase[0])), "nearest")
+    return CubicSpline(phase, soft)
+
+
+def _widened(need: FloatArray, reach: int, mode: Literal["wrap", "nearest"]) -> FloatArray:
+    reach = max(1, reach)
+    wide = maximum_filter1d(need, 2 * reach + 1, mode=mode)
     x = np.linspace(-2, 2, 2 * reach + 1)
     a = np.abs(x)
     kernel = np.where(a < 1, 2 / 3 - a**2 + a**3 / 2, np.maximum(2 - a, 0.0) ** 3 / 6)
-    soft = convolve1d(wide, kernel / kernel.sum(), mode="wrap")
-    return CubicSpline(np.linspace(0.0, 1.0, len(need) + 1), np.append(soft, soft[0]), bc_type="periodic")
+    return np.asarray(convolve1d(wide, kernel / kernel.sum(), mode=mode))

@@ -17,7 +17,6 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.walk.build import Build
-from gaitwire.core.walk.hips import mean_of
 from gaitwire.core.walk.stride import SIDES, Pose, Stride
 
 _HEEL = 0.25
@@ -139,29 +138,22 @@ def _arm(found: dict[tuple[str, str], Bone], side: str) -> tuple[Bone, Bone] | N
     return (upper, fore) if upper and fore else None
 
 
-def stride_on(walker: Walker, stride: Stride, times: FloatArray) -> dict[Slot, FloatArray]:
-    """Turns in degrees and shifts in the puppet's pixels (P,), by bone, at times (P,) in strides.
+def pose_on(walker: Walker, stride: Stride, pose: Pose) -> dict[Slot, FloatArray]:
+    """Turns in degrees and shifts in the puppet's pixels (P,), by bone, of a pose of a stride.
 
-    In place: the floor goes by, one stride's length with every stride.
+    In place: the floor goes by, as far as the pose has gone.
     """
-    pose = stride.at(times)
     values: dict[Slot, FloatArray] = {}
     _lower(walker, stride, pose, values)
     _upper(walker, pose, values)
     return values
 
 
-def travelled(walker: Walker, stride: Stride, times: FloatArray) -> FloatArray:
-    """How far the floor has gone by (P,), in the puppet's pixels, in the way it faces."""
-    return np.asarray(walker.facing * walker.length * stride.length * stride.phase_of(times))
-
-
 def _lower(walker: Walker, stride: Stride, pose: Pose, values: dict[Slot, FloatArray]) -> None:
     size, m = walker.length, walker.facing
     middle = sum(_place(leg.thigh) for leg in walker.legs) / 2
     # In place the hips go to and fro about where they are at rest.
-    along = pose.hips.along - stride.length * (pose.phase - stride.broad.hip_ahead) - mean_of(walker.builds, "heel")
-    hips = (along + 1j * pose.hips.up) / stride.upright
+    hips = (pose.hips.along - pose.gone + 1j * pose.hips.up) / stride.upright
     values[walker.pelvis.id, "shift_x"] = m * size * hips.real
     # The floor goes through the point on which the puppet stands.
     floor = walker.floor - m * (middle.real - walker.stands) * math.tan(math.radians(stride.slope))

@@ -6,6 +6,8 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 
+Number = float | FloatArray
+
 
 def rise(x: FloatArray | float) -> FloatArray:
     """From 0 to 1 over [0, 1], with neither speed nor acceleration at the ends; any shape."""
@@ -44,7 +46,7 @@ def hump(s: FloatArray, at: float) -> FloatArray:
     return np.asarray((z / at) ** 3 * ((1 - z) / (1 - at)) ** (3 / at - 3))
 
 
-def quintic(x: FloatArray, begin: tuple[float, float, float], end: tuple[float, float, float]) -> FloatArray:
+def quintic(x: FloatArray, begin: tuple[Number, Number, Number], end: tuple[Number, Number, Number]) -> FloatArray:
     """The polynomial of degree five over [0, 1] with (value, speed, acceleration) at either end (Hermite)."""
     (p, v, a), (q, w, b) = begin, end
     z = np.clip(x, 0.0, 1.0)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Annotated, Self
+from typing import Annotated, Literal, Self
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -14,11 +14,28 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.timing.sample import KeyTable, sample
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.onto import Slot, Walker, stride_on, travelled, walker_of
+from gaitwire.core.walk.journey import Journeys, stops_of
+from gaitwire.core.walk.onto import Slot, Walker, pose_on, walker_of
+from gaitwire.core.walk.smooth import ramp
 from gaitwire.core.walk.stride import Moment, Stride
 
 Frame = Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)]
+
+
+Pace = Literal["clock", "stands", "seat"]
+PACES: dict[Pace, str] = {
+    "clock": "goes on as it is",
+    "stands": "sets out and comes to stand",
+    "seat": "goes as the puppet is moved",
+}
+"""What a walk goes by: the clock, from standing to standing, or the keys that move the puppet itself."""
+SOFT_STEPS, MOST_SOFT = 1.5, 0.45
+"""Steps over which a walk comes up to its speed, and share of its time that it may take at most."""
+LEAST_WAY = 1e-3
+"""Leg lengths that a walk goes at least: less would be nowhere."""
+_GROWS = 1e-9
 
 
 class GaitSpan(BaseModel):
@@ -39,6 +56,7 @@ class GaitSpan(BaseModel):
     travels: bool = False
     begins: float = Field(default=0.0, ge=0, lt=1)
     slope: float = Field(default=0.0, ge=-30, le=30, allow_inf_nan=False)
+    pace: Pace = "clock"
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -47,7 +65,7 @@ class GaitSpan(BaseModel):
         return self
 
     def strides_at(self, frames: FloatArray) -> FloatArray:
-        """Times in strides (F,) at frames; at its ends it stands still."""
+        """Times in strides (F,) at frames, by the clock; at its ends it stands still."""
         return np.asarray(self.begins + (np.clip(frames, self.start, self.stop) - self.start) / self.card.frames)
 
     def frames_at(self, strides: FloatArray) -> FloatArray:
@@ -57,51 +75,125 @@ class GaitSpan(BaseModel):
 
 @dataclass(frozen=True)
 class Gait:
-    """A span on the puppet that walks it; `pixels` are scene pixels for one of the puppet's, less than 0 if turned."""
+    """A span on the puppet that walks it; `pixels` are scene pixels for one of the puppet's, less than 0 if turned.
+
+    `seat` is the keys that move the puppet itself, across and down, for a walk that follows them.
+    """
 
     span: GaitSpan
     walker: Walker
     pixels: float
+    seat: KeyTable | None = None
 
     @cached_property
     def stride(self) -> Stride:
         """The card on the puppet's build."""
         return Stride(self.span.card, *self.walker.builds, slope=self.span.slope)
 
+    @cached_property
+    def journeys(self) -> Journeys | None:
+        """The walks from standing to standing, one after the other, for a span that is not by the clock."""
+        span = self.span
+        if span.pace == "clock":
+            return None
+        frames = np.arange(span.start, span.stop + 1.0)
+        ways = self._ways(frames)
+        rests = stops_of(ways) if span.pace == "seat" else np.zeros(0)
+        return Journeys(self.stride, np.concatenate([[0.0], rests, [max(float(ways[-1]), LEAST_WAY)]]))
+
+    def _ways(self, frames: FloatArray) -> FloatArray:
+        """How far a walk from standing to standing has come (F,), in leg lengths along the floor."""
+        span, within = self.span, np.clip(frames, self.span.start, self.span.stop)
+        if span.pace == "seat":
+            return self._seat_ways(within)
+        long = span.stop - span.start
+        soft = min(SOFT_STEPS * span.card.frames / 2 / long, MOST_SOFT)
+        whole = self.stride.length * long / span.card.frames * (1 - soft)
+        return np.asarray(whole * ramp((within - span.start) / long, soft, soft))
+
+    def _seat_ways(self, frames: FloatArray) -> FloatArray:
+        """How far the seat's keys have carried the puppet the way it faces (F,); backward is not counted."""
+        if self.seat is None:
+            return np.zeros(len(frames))
+        grid = np.arange(self.span.start, self.span.stop + 1.0)
+        x, y = sample(self.seat, grid)
+        steps = np.hypot(np.diff(x), np.diff(y)) * (np.diff(x) * self.pixels * self.walker.facing > 0)
+        ways = np.concatenate([[0.0], np.cumsum(steps)]) / (abs(self.pixels) * self.walker.length)
+        return np.interp(frames, grid, ways)
+
     def at(self, frames: FloatArray) -> dict[Slot, FloatArray]:
         """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way."""
-        return stride_on(self.walker, self.stride, self.span.strides_at(frames))
+        if self.journeys is None:
+            return pose_on(self.walker, self.stride, self.stride.at(self.span.strides_at(frames)))
+        found: dict[Slot, FloatArray] = {}
+        for own, pose in self.journeys.at(self._ways(frames)):
+            for slot, row in pose_on(self.walker, self.stride, pose).items():
+                found.setdefault(slot, np.zeros(len(frames)))[own] = row
+        return found
 
     def way(self, frames: FloatArray) -> np.ndarray:
-        """Scene pixels (F,), complex with y down, that the puppet has gone since the span began."""
-        if not self.span.travels:
+        """Scene pixels (F,), complex with y down, that the walk has carried the puppet since it began."""
+        if not self.span.travels or self.span.pace == "seat":
             return np.zeros(len(frames), complex)
-        strides = self.span.strides_at(np.append(frames, self.span.start))
-        gone = self.pixels * travelled(self.walker, self.stride, strides)
-        along = gone[:-1] - gone[-1]
+        if self.span.pace == "stands":
+            gone = self._ways(frames)
+        else:
+            phases = self.stride.phase_of(self.span.strides_at(np.append(frames, self.span.start)))
+            gone = self.stride.length * (phases[:-1] - phases[-1])
         rises = math.radians(self.span.slope)
+        along = self.pixels * self.walker.facing * self.walker.length * gone
         return np.asarray(along * math.cos(rises) - 1j * np.abs(along) * math.sin(rises))
+
+    @cached_property
+    def _phases(self) -> tuple[FloatArray, FloatArray]:
+        """Frames close to each other, and the phases of a journey there, both growing."""
+        frames = np.linspace(self.span.start, self.span.stop, int(8 * (self.span.stop - self.span.start)) + 2)
+        found = self.journeys.phase_at(self._ways(frames)) if self.journeys else self.span.strides_at(frames)
+        return frames, found + np.arange(len(frames)) * _GROWS
+
+    def phases_at(self, frames: FloatArray) -> FloatArray:
+        """The phases (F,) of the walk at frames."""
+        if self.journeys is None:
+            return self.stride.phase_of(self.span.strides_at(frames))
+        return np.interp(frames, *self._phases)
+
+    def frames_at(self, phases: FloatArray) -> FloatArray:
+        """The frames (F,) at which the walk has come to some phases."""
+        if self.journeys is None:
+            return self.span.frames_at(self.stride.time_of(phases))
+        frames, known = self._phases
+        return np.interp(phases, known, frames)
 
     def poses(self) -> list[Moment]:
         """Its contacts, downs, passings and ups, with the frames, also fractional, on which they come, as times."""
+        if self.journeys is not None:
+            return self._placed(self.journeys.moments())
         return self.poses_between(*self.span.strides_at(np.array([self.span.start, self.span.stop])).tolist())
 
     def poses_between(self, first: float, last: float) -> list[Moment]:
         """The same from one time in strides to another, also beyond the span."""
+        if self.journeys is not None:
+            return self.poses()
         found = self.stride.poses(first, last)
         times = self.span.frames_at(np.array([m.time for m in found], float)).tolist()
         return [m._replace(time=t) for m, t in zip(found, times, strict=True)]
 
+    def _placed(self, moments: list[Moment]) -> list[Moment]:
+        times = self.frames_at(np.array([m.time for m in moments])).tolist()
+        return [m._replace(time=t) for m, t in zip(moments, times, strict=True)]
 
-def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], pixels: float) -> tuple[Gait, ...]:
-    """The walks of a puppet; of one that cannot walk they sleep: none."""
+
+def gaits_on(
+    puppet: Puppet, spans: Sequence[GaitSpan], pixels: float, seat: KeyTable | None = None
+) -> tuple[Gait, ...]:
+    """The walks of a puppet, whose seat's keys are across and down; of one that cannot walk they sleep: none."""
     if not spans:
         return ()
     try:
         walker = walker_of(puppet)
     except InvalidInputError:
         return ()
-    return tuple(Gait(span, walker, pixels) for span in spans)
+    return tuple(Gait(span, walker, pixels, seat) for span in spans)
 
 
 def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:

@@ -22,7 +22,7 @@ from gaitwire.core.walk.broad import broadened
 from gaitwire.core.walk.build import ADULT, Build
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.foot import Ankle, Sole, Step, ankle_of, sole_at, step_of, toe_pitch
-from gaitwire.core.walk.hips import PHASES, Hips, Path, enveloped, lacking
+from gaitwire.core.walk.hips import PHASES, Hips, Path, enveloped, lacking, mean_of
 from gaitwire.core.walk.leg import Leg, solve_leg
 from gaitwire.core.walk.upper import Upper, upper_body
 
@@ -56,6 +56,7 @@ class Pose(NamedTuple):
     leg: Leg  # (2, P) each
     share: FloatArray  # (2, P) of each foot's own stride since it landed
     upper: Upper
+    gone: FloatArray  # (P,) where the hips would be if they went evenly
 
 
 @dataclass(frozen=True)
@@ -187,7 +188,8 @@ class Stride:
         leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))
         upper = upper_body(self.broad, phase, self.lands)
         toes = np.stack([toe_pitch(build, up[n], pitch[n]) for n, build in enumerate(self.sides)])
-        return Pose(phase, hips, along, up, pitch, toes, leg, shares, upper)
+        gone = self.length * (phase - self.broad.hip_ahead) + mean_of(self.sides, "heel")
+        return Pose(phase, hips, along, up, pitch, toes, leg, shares, upper, gone)
 
     def soles(self, pose: Pose) -> Sole:
         """Where the soles of a pose are, (2, P) each."""

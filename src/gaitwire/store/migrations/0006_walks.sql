@@ -26,6 +26,17 @@ CREATE TABLE gaits (
     card TEXT NOT NULL,
     travels INTEGER NOT NULL,
     begins REAL NOT NULL,
-    slope REAL NOT NULL
+    slope REAL NOT NULL,
+    pace TEXT NOT NULL
 ) STRICT;
 CREATE INDEX gaits_by_scene ON gaits (scene_id);
+
+CREATE TABLE rolls (
+    id TEXT PRIMARY KEY,
+    scene_id TEXT NOT NULL REFERENCES scenes (id) DEFERRABLE INITIALLY DEFERRED,
+    instance_id TEXT NOT NULL REFERENCES instances (id) DEFERRABLE INITIALLY DEFERRED,
+    owner_id TEXT NOT NULL,
+    radius REAL NOT NULL,
+    UNIQUE (instance_id, owner_id)
+) STRICT;
+CREATE INDEX rolls_by_scene ON rolls (scene_id);

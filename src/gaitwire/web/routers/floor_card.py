@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.services import floor_card as cards
 from gaitwire.services.cards import list_cards
@@ -80,6 +80,14 @@ def _beads(view: Floor, picked: list[Bead]) -> dict[str, Any]:
     }
 
 
+def _rolls(view: Floor, chosen: list[Node], kinds: set[OwnerKind]) -> dict[str, Any] | None:
+    """Whether and how a single chosen bone rolls; None where there is no such bone."""
+    if kinds != {"bone"} or len(chosen) != 1:
+        return None
+    found = next((r for r in view.scene.rolls if (r.instance_id, r.owner_id) == chosen[0]), None)
+    return {"roll": found}
+
+
 def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
     scene, workspace = view.scene, view.workspace
     compiled, cast = workspace.compiled(view.scene_id), workspace.cast(scene)
@@ -92,6 +100,7 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
         "title": owner_name(scene, cast, chosen[0]) if len(chosen) == 1 else f"{len(chosen)} bones",
         "rows": rows,
         "links": link_card(view, chosen, frame),
+        "rolls": _rolls(view, chosen, kinds),
         "parts": cards.part_rows(scene, compiled, chosen, frame),
         "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),
         "repeats": cards.repeat_view(view, chosen),

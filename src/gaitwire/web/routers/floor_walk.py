@@ -13,7 +13,7 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
 from gaitwire.services.cards import card_at
 from gaitwire.services.gait_work import Density
-from gaitwire.web.routers.floor_answers import Gestures, all_wires
+from gaitwire.web.routers.floor_answers import Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.forms import flag, read_field
 
@@ -62,7 +62,7 @@ def _open(floor: Gestures, walk: GaitCard, begin: float, end: float, travels: bo
 
 _FIELDS: Mapping[str, Callable[[str], Any]] = {
     "start": numbered("a frame"), "stop": numbered("a frame"), "begins": numbered("a share", 0.01), "travels": flag,
-    "slope": numbered("a slope"),
+    "slope": numbered("a slope"), "pace": str,
 }  # fmt: skip
 
 
@@ -91,6 +91,22 @@ def remove_walk(floor: Gestures, gait_id: str) -> HTMLResponse:
     """Take a walk away."""
     floor.remove_gait(gait_id)
     return all_wires(floor, "The walk was taken away; keys that lay on it stay.")
+
+
+@router.post("/roll")
+def roll(floor: Gestures, nodes: Text, radius: Typed = "") -> HTMLResponse:
+    """Let a bone roll by the way its puppet goes; an empty radius is that down to the floor."""
+    for node in read_nodes(nodes)[:1]:
+        floor.put_roll(node, read_number(radius, "a radius") if radius.strip() else None)
+    return all_wires(floor)
+
+
+@router.post("/roll-no-more")
+def roll_no_more(floor: Gestures, nodes: Text) -> HTMLResponse:
+    """Let a bone roll no more."""
+    for node in read_nodes(nodes)[:1]:
+        floor.remove_roll(node)
+    return all_wires(floor)
 
 
 @router.post("/walk/{instance_id}/own")

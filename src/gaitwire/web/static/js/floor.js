@@ -281,7 +281,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
-  ...installWalking({ base }).acts,
+  ...installWalking({ base, nodes }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },

@@ -2,7 +2,7 @@
 import { instanceOf } from "./cardedits.js";
 import { post } from "./edits.js";
 
-export function installWalking({ base }) {
+export function installWalking({ base, nodes }) {
   const value = (id) => document.getElementById(id).value;
   const walkOf = (element) => `${base}/walks/${element.closest("[data-walk]").dataset.walk}`;
   const write = (button, layer) => post(`${base}/walk/${instanceOf(button)}`, {
@@ -18,6 +18,8 @@ export function installWalking({ base }) {
       "write-walk": (button) => write(button, false),
       "lay-walk": (button) => write(button, true),
       "walk-away": (button) => post(`${walkOf(button)}/remove`),
+      roll: () => post(`${base}/roll`, { nodes: JSON.stringify(nodes()), radius: value("roll-radius") }),
+      "roll-no-more": () => post(`${base}/roll-no-more`, { nodes: JSON.stringify(nodes()) }),
       "own-walk": (button) => post(`${base}/walk/${instanceOf(button)}/own`, { density: value("walk-density") }),
     },
   };

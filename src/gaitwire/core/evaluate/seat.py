@@ -1,0 +1,25 @@
+"""The keys that move a puppet itself, for a walk that follows them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from gaitwire.core.scene import Scene
+from gaitwire.core.timing.channel import Channel
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.sample import KeyTable, compile_keys
+
+_AT_REST = Key(id="", channel_id="", time=0.0, value=0.0)
+
+
+def seat_table(keyed: Iterable[tuple[Channel, Sequence[Key]]], loop: float | None) -> KeyTable:
+    """The keys of a puppet's seat, across and down; at rest where it has none."""
+    found = {c.property: list(keys) for c, keys in keyed if c.owner_kind == "seat" and keys}
+    return compile_keys([found.get(prop) or [_AT_REST] for prop in ("shift_x", "shift_y")], loop, {})
+
+
+def seat_of(scene: Scene, instance_id: str) -> KeyTable:
+    """The same of a puppet of a scene."""
+    keys = scene.keys_by_channel()
+    own = ((c, keys.get(c.id, [])) for c in scene.channels if c.instance_id == instance_id)
+    return seat_table(own, scene.loop_length)

@@ -1,0 +1,1 @@
+"""Motion that comes of other motion."""
