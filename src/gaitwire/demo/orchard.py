@@ -19,8 +19,8 @@ def build_orchard(workspace: Workspace) -> bool:
     if list_documents(workspace.store, "puppet") or list_documents(workspace.store, "scene"):
         return False
     orchard, pip = make_orchard(workspace), make_pip(workspace)
-    tamsin, handcart = make_tamsin(workspace), make_handcart(workspace)
     gander, barrel, stook = make_gander(workspace), make_barrel(workspace), make_stook(workspace)
+    tamsin, handcart = make_tamsin(workspace), make_handcart(workspace)
     make_pip_scene(workspace, pip, orchard)
     make_tamsin_scene(workspace, tamsin, orchard)
     make_gander_scene(workspace, gander, barrel, stook, orchard)

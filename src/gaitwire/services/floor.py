@@ -15,6 +15,7 @@ from gaitwire.services.guide_work import GuideWork
 from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.revising import revised
+from gaitwire.services.ride_work import RideWork
 from gaitwire.services.roll_work import RollWork
 from gaitwire.services.timing_work import TimingWork
 from gaitwire.services.workspace import Workspace
@@ -33,7 +34,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork):
+class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

@@ -181,8 +181,7 @@ def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: 
     """What keying a value changes: its key, and with a move length the stay before it."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
     loop = scene.loop_length
-    own = [o for o in scene.offsets if o.owner_id == channel.owner_id and o.property == channel.property]
-    value = without([o for o in own if o.instance_id == channel.instance_id], value, time, loop)
+    value = laid_on(scene, (channel.instance_id, channel.owner_id, channel.property), value, time)
     held = round(min(prop.high, max(prop.low, value)), 0 if prop.stepped else 6)
     ease = "hold" if prop.stepped else rules.DEFAULT_EASE
     change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
@@ -190,6 +189,12 @@ def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: 
         return change
     stay = _late_start(keys, change.put[0].time, scene.move_length, loop)
     return KeyChange(change.put + stay.put)
+
+
+def laid_on(scene: Scene, slot: Slot, value: float, time: float) -> float:
+    """What a key is to be for a property to be seen at a value under the offsets that are laid on it."""
+    own = [o for o in scene.offsets if (o.instance_id, o.owner_id, o.property) == slot]
+    return without(own, value, time, scene.loop_length) if own else value
 
 
 def _late_start(keys: list[Key], time: float, length: float, loop: float | None) -> KeyChange:

@@ -39,6 +39,22 @@ def keys_through(
     return keys
 
 
+def fewest_keys(
+    channel_id: str, frames: FloatArray, values: FloatArray, allowed: float, make_id: MakeId
+) -> tuple[list[Key], float]:
+    """Keys on as few of the frames as keep within `allowed` of a course (F,), and their greatest error.
+
+    From its ends on, a key is put where the course is missed most, until it is missed nowhere by more.
+    """
+    at = [0, len(frames) - 1] if len(frames) > 1 else [0]
+    while True:
+        keys = keys_through(channel_id, frames, values, at, None, make_id)
+        off = np.abs(sample(compile_keys([keys], None), frames)[0] - values)
+        if off.max() <= allowed or len(at) == len(frames):
+            return keys, float(off.max())
+        at = sorted({*at, int(off.argmax())})
+
+
 def course_error(keys: Sequence[Key], frames: FloatArray, values: FloatArray, loop: float | None) -> float:
     """The greatest distance between keys and the course (F,) that they follow, on its frames."""
     return float(np.abs(sample(compile_keys([list(keys)], loop), frames)[0] - values).max())

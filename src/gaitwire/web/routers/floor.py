@@ -21,6 +21,7 @@ from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import footprints
 from gaitwire.services.noting import scene_notes
 from gaitwire.services.opposite import opposite
+from gaitwire.services.ride_work import Place
 from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Space, standing
@@ -217,6 +218,22 @@ def typed(
         return all_wires(floor)
     floor.set_values(frame, slots, f"set {prop.label}")
     return all_wires(floor) if kind == "part" else some_wires(floor, {(i, o) for i, o, _ in slots})
+
+
+_PLACES: TypeAdapter[list[tuple[float, float, float]]] = TypeAdapter(list[tuple[float, float, float]])
+
+
+@router.post("/ride")
+def ride(floor: Gestures, gesture: Annotated[str, Form()], nodes: Text, x: Step, y: Step, places: Text) -> HTMLResponse:
+    """Record what a hand did to the chosen nodes while the scene played: (frame, x, y) in turn."""
+    try:
+        seen = [Place(*row) for row in _PLACES.validate_json(places)]
+    except ValidationError:
+        raise InvalidInputError("This ride could not be read.", "Ride again.") from None
+    wanted = read_nodes(nodes)
+    found = floor.ride(gesture, wanted, (x, y), seen)
+    said = f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand."
+    return some_wires(floor, wanted, remark=said)
 
 
 @router.post("/key-pose")

@@ -25,6 +25,7 @@ import { PoseStrip } from "./posestrip.js";
 import { Poser } from "./posing.js";
 import { installSplitter } from "./splitter.js";
 import { installProbe } from "./probe.js";
+import { Rider } from "./riding.js";
 import { Stage } from "./stage.js";
 import { Timeline } from "./timeline.js";
 import { installWireFind } from "./wirefind.js";
@@ -54,7 +55,8 @@ const timeline = new Timeline({
 const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
-const poser = new Poser({ stage, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
+const rider = new Rider({ base, player });
+const poser = new Poser({ stage, rider, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
@@ -340,7 +342,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+R": () => rider.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,
@@ -349,6 +351,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
 
 document.getElementById("play").addEventListener("click", () => player.toggle());
 document.getElementById("fit").addEventListener("click", fit);
+document.getElementById("ride").addEventListener("click", () => rider.toggle());
 document.getElementById("wires-shown").addEventListener("click", (event) => {
   wires.visible = !wires.visible;
   event.currentTarget.setAttribute("aria-pressed", String(wires.visible));

@@ -172,14 +172,28 @@ export class Poser {
     if (g.marquee) { this.#sizeMarquee(event); return; }
     if (g.boxed) { this.#moveBox(event); return; }
     if (!g.nodes) this.#begin(event);
-    if (!g.nodes) return;
+    if (!g.nodes || g.ride) return; // while riding, time asks where the pointer is
+    if (this.rider?.on && !g.pull) { this.#ride(g); return; }
     const [x, y] = this.stage.toStage(event);
     if (g.pull) {
       this.live.send({ kind: "reach", limb: g.pull.limb.id, joint: g.pull.joint, stays: 0, x, y, frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking() });
       return;
     }
     const step = event.shiftKey && this.tool === "turn" ? 5 : 0;
-    this.live.send({ kind: "pose", gesture: g.pin || this.tool === "box" ? "shift" : this.tool, x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
+    this.live.send({ kind: "pose", gesture: this.#way(g), x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
+  }
+
+  #way(g) { return g.pin || this.tool === "box" ? "shift" : this.tool; }
+
+  /** Each frame that time comes to is taken hold of anew, and moved as far as the pointer has gone. */
+  #ride(g) {
+    this.rider.begin(g, (frame) => {
+      const [x, y] = this.stage.toStage(this.pointer);
+      this.count += 1;
+      g.began = this.count;
+      this.live.send({ kind: "pose", gesture: this.#way(g), x, y, from_x: g.from[0], from_y: g.from[1], frame, nodes: g.nodes, began: g.began });
+      return [x, y];
+    }, () => this.#up());
   }
 
   #answer(head, frames, message) {
@@ -206,8 +220,11 @@ export class Poser {
     const g = this.gesture;
     if (!g) return;
     if (g.marquee) { this.gesture = null; this.#endMarquee(g); return; }
+    if (g.ride?.done) return;
+    if (g.ride) g.ride.done = true;
     await this.live.settled();
     this.#end();
+    if (g.ride) { await this.rider.end(g, this.#way(g)); return; }
     if (!g.nodes && g.above && String(g.above) !== String(g.under.node)) this.choose([g.under.node]);
     if (g.values) await this.commit(g.frame, g.values);
   }
@@ -220,6 +237,7 @@ export class Poser {
   }
 
   #cancel() {
+    if (this.gesture?.ride) this.gesture.ride.done = true;
     this.#end();
     this.live.drop();
     this.restore();

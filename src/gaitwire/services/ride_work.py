@@ -1,0 +1,115 @@
+"""Rides: what is moved by hand while the scene plays, recorded to keys."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.grip import Point
+from gaitwire.core.evaluate.handles import Wanted, drag, take_all, tops, unwrapped
+from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.course import fewest_keys
+from gaitwire.core.tolerances import TIME
+from gaitwire.services.beneath import Beneath
+from gaitwire.services.posing import laid_on
+from gaitwire.services.scene_gestures import Node, Slot
+from gaitwire.services.walk_work import WalkWork
+from gaitwire.store.documents import new_id
+
+LONGEST = 5000
+"""Frames of a ride."""
+_GESTURES = ("turn", "shift", "stretch", "widen", "skew")
+
+
+class Place(NamedTuple):
+    """Where the pointer was on a frame."""
+
+    frame: float
+    x: float
+    y: float
+
+
+class Ridden(NamedTuple):
+    """What a ride came to: keys, and by how much they miss the hand's movement at most, in what unit."""
+
+    keys: int
+    error: float
+    unit: str
+
+
+class RideWork(WalkWork):
+    """Gestures that record."""
+
+    def ride(
+        self, gesture: str, nodes: Sequence[Node], start: Point, places: Sequence[Place], allowed: float = 1.0
+    ) -> Ridden:
+        """Key what a hand did to nodes from frame to frame, on top of how they move there; the keys there give way.
+
+        It took hold of them at `start`; between the frames on which it was seen it went evenly. Keys are
+        thinned out as far as the movement stays within `allowed` degrees, pixels or percent. Another
+        ride over it goes on top of this one.
+        """
+        if gesture not in _GESTURES:
+            raise InvalidInputError(f"There is no ride “{gesture[:20]}”.", f"Known: {', '.join(_GESTURES)}.")
+        frames, xs, ys = self._frames(places)
+        rows = self._rows(gesture, nodes, start, frames, xs, ys)
+        count, worst, unit = 0, 0.0, ""
+        with self.edit("ride") as edit:
+            self.refuse_locked((i, o) for i, o, _ in rows)
+            for slot, row in rows.items():
+                channel = self.cleared(edit, slot, frames)
+                prop = PROPERTIES[channel.owner_kind][channel.property]
+                held = np.clip(row, prop.low, prop.high)
+                keys, error = fewest_keys(channel.id, frames, held, allowed / prop.display, new_id)
+                edit.put("keys", keys)
+                count += len(keys)
+                if error * prop.display >= worst:
+                    worst, unit = error * prop.display, prop.unit
+        return Ridden(count, worst, unit)
+
+    def _frames(self, places: Sequence[Place]) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """The whole frames of a ride, and where the pointer was on them."""
+        seen = sorted({p.frame: p for p in places}.values())
+        last = self.scene.frames - 1
+        if len(seen) < 2 or seen[0].frame < -TIME or seen[-1].frame > last + TIME or len(seen) > LONGEST:
+            raise InvalidInputError("This ride is too short.", "Hold and move while the scene plays some frames.")
+        frames = np.arange(np.ceil(seen[0].frame - TIME), np.floor(seen[-1].frame + TIME) + 1)
+        times = np.array([p.frame for p in seen])
+        xs, ys = (_smoothed(np.interp(frames, times, row)) for row in ([p.x for p in seen], [p.y for p in seen]))
+        return frames, xs, ys
+
+    def _rows(
+        self, gesture: str, nodes: Sequence[Node], start: Point, frames: FloatArray, xs: FloatArray, ys: FloatArray
+    ) -> dict[Slot, FloatArray]:
+        """Keys' values (F,) that a hand asks for, without what walks, rolls and offsets add."""
+        compiled, scene = self.workspace.compiled(self.scene_id), self.scene
+        wanted: list[Wanted] = []
+        for frame, x, y in zip(frames.tolist(), xs.tolist(), ys.tolist(), strict=True):
+            moved = tops(compiled, nodes) if gesture == "shift" else list(nodes)
+            grips = take_all(compiled, moved, frame, gesture=gesture)
+            if not grips:
+                raise InvalidInputError("Nothing is chosen to ride.", "Choose some bones first.")
+            found = drag(gesture, grips[0], grips[1:], start, (x, y))
+            before: Mapping[Slot, float] = wanted[-1] if wanted else {}
+            wanted.append({k: unwrapped(before.get(k, v), v) if k[2] == "turn" else v for k, v in found.items()})
+        walks = Beneath(compiled if scene.gaits or scene.rolls else None)
+        return {
+            slot: np.array(
+                [
+                    laid_on(scene, slot, values[slot] - walks.value(slot, frame), frame)
+                    for frame, values in zip(frames.tolist(), wanted, strict=True)
+                ]
+            )
+            for slot in wanted[0]
+        }
+
+
+def _smoothed(row: FloatArray) -> FloatArray:
+    """A course without the tremble of a hand; its ends stay."""
+    if len(row) < 3:
+        return row
+    return np.concatenate([row[:1], (row[:-2] + 2 * row[1:-1] + row[2:]) / 4, row[-1:]])

@@ -1,0 +1,41 @@
+// Riding: what is chosen is moved by hand while the scene goes on, and the movement is recorded.
+import { post, remark } from "./edits.js";
+
+export class Rider {
+  constructor({ base, player }) {
+    Object.assign(this, { base, player, on: false });
+  }
+
+  toggle() {
+    this.on = !this.on;
+    document.getElementById("ride").setAttribute("aria-pressed", String(this.on));
+    if (this.on) remark("Drag what is chosen: the scene plays from here, and the movement is kept.");
+  }
+
+  /** The hand has begun to move: time goes on from this frame until it lets go or the end comes. `move` shows a frame. */
+  begin(gesture, move, end) {
+    const { player } = this, from = player.frame, began = performance.now();
+    const [, last] = player.ends;
+    gesture.ride = { places: [] };
+    const tick = (now) => {
+      if (!gesture.ride || gesture.ride.done) return;
+      const frame = Math.min(last, from + Math.floor((Math.max(0, now - began) / 1000) * player.info.rate * player.speed));
+      if (frame !== gesture.ride.frame) {
+        gesture.ride.frame = player.frame = frame;
+        player.onFrame(frame);
+        gesture.ride.places.push([frame, ...move(frame)]);
+      }
+      if (frame >= last) end();
+      else requestAnimationFrame(tick);
+    };
+    tick(began);
+  }
+
+  /** The hand has let go. */
+  async end({ ride, nodes, from }, gesture) {
+    ride.done = true;
+    if (ride.places.length < 2) { remark("This ride is too short.", "error"); this.player.show(); return; }
+    const values = { gesture, nodes: JSON.stringify(nodes), x: from[0], y: from[1], places: JSON.stringify(ride.places) };
+    if (!(await post(`${this.base}/ride`, values))) this.player.show();
+  }
+}

@@ -1,0 +1,48 @@
+"""A ride on the Floor: dragged while the scene plays, kept as keys, undone in one step."""
+
+import numpy as np
+
+from browser.hands import act, pick, seek, unfold
+from gaitwire.services.floor import Floor, make_scene
+
+
+def test_a_bone_is_ridden_while_time_goes_on(program):
+    floor = Floor(program.workspace, make_scene(program.workspace, "Riding", frames=48, loop=False, ground=640.0))
+    who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
+    page = program.floor("Riding")
+    unfold(page)
+    seek(page, 4)
+    pick(program, "near upper arm")
+    page.locator("#stage").focus()
+    page.keyboard.press("Shift+R")
+    assert page.locator("#ride").get_attribute("aria-pressed") == "true"
+    x, y = program.at(*page.evaluate("window.gaitwire.joint('near upper arm').end"))
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for step in range(14):
+        page.mouse.move(x + 6 * step, y - 3 * step)
+        page.wait_for_timeout(45)
+    reached = page.evaluate("window.gaitwire.player.frame")
+    act(program, page.mouse.up)
+    assert 8 < reached < 47
+    scene = floor.scene
+    (channel,) = scene.channels
+    times = [k.time for k in scene.keys_by_channel()[channel.id]]
+    assert times[0] in (4.0, 5.0) and times[-1] > 8 and len(times) < 16
+    turned = floor.values_at(np.array([4.0, times[-1]]))[who, channel.owner_id, "turn"]
+    assert abs(turned[0]) < 16 and turned[1] < turned[0] - 15
+    assert "of the hand" in page.locator("#remarks").inner_text()
+    act(program, lambda: page.keyboard.press("Control+z"))
+    assert not floor.scene.keys
+    page.keyboard.press("Shift+R")  # to the end of the scene it rides by itself
+    page.keyboard.press("Shift+R")
+    seek(page, 38)
+    x, y = program.at(*page.evaluate("window.gaitwire.joint('near upper arm').end"))
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y - 10, steps=4)
+    program.until("window.gaitwire.player.frame === 47")
+    page.wait_for_timeout(300)
+    program.settled()
+    page.mouse.up()
+    assert max(k.time for k in floor.scene.keys) == 47

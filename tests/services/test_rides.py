@@ -1,0 +1,88 @@
+"""Rides: what a hand did while the scene played comes back as few keys, on top of what moved there already."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.core.evaluate import evaluate
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.ride_work import Place
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+
+class Riding:
+    """Tamsin, and a hand."""
+
+    def __init__(self, workspace, loop=False):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Ride", frames=60, loop=loop, ground=640.0))
+        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
+        self.who = self.floor.add_puppet(puppet, x=400.0, y=640.0)
+        self.bones = {b.name: b.id for b in workspace.puppet(puppet).bones}
+
+    def value(self, owner, prop, *frames):
+        return self.floor.values_at(np.array(frames, float))[self.who, self.bones.get(owner, owner), prop]
+
+    def pivot(self, bone, frame):
+        frames = evaluate(self.workspace.compiled(self.floor.scene_id), np.array([float(frame)]))
+        at = [k[1] for k in frames.node_keys].index(self.bones[bone])
+        return frames.nodes[0, at, 4:]
+
+    def swing(self, bone, degrees, first=6):
+        """A hand that goes round a bone's pivot, a frame for each of some turns from where it took hold."""
+        pivot = self.pivot(bone, first)
+        turns = np.radians(degrees)
+        places = [Place(first + n, *(pivot + 100 * np.array([np.cos(t), np.sin(t)]))) for n, t in enumerate(turns)]
+        return self.floor.ride("turn", [(self.who, self.bones[bone])], (float(pivot[0] + 100), float(pivot[1])), places)
+
+
+@pytest.fixture
+def riding(orchard):
+    return Riding(orchard)
+
+
+def test_a_turn_is_recorded_within_what_is_told_and_with_fewer_keys(orchard, riding):
+    degrees = 30 * np.sin(np.arange(36) / 7)
+    found = riding.swing("near upper arm", degrees)
+    told = riding.value("near upper arm", "turn", *np.arange(6, 42))
+    assert np.abs(told - degrees).max() < found.error + 0.5 and found.error <= 1.0 and found.unit == "°"
+    assert found.keys == len(riding.floor.scene.keys) < 16
+    take_step(orchard.store, riding.floor.scene_id, "undo")
+    assert not riding.floor.scene.keys
+
+
+def test_a_second_pass_goes_on_top_of_the_first(riding):
+    riding.swing("near upper arm", np.linspace(0, 40, 20))
+    riding.swing("near upper arm", np.linspace(0, -15, 20))
+    assert riding.value("near upper arm", "turn", 25)[0] == pytest.approx(25, abs=2.0)
+    riding.swing("basket", np.linspace(0, 200, 20))  # beyond half a turn it goes on
+    assert riding.value("basket", "turn", 25)[0] == pytest.approx(200, abs=1.5)
+
+
+def test_the_puppet_itself_is_ridden_over_a_walk_beneath(riding):
+    riding.floor.put_gait(riding.who, CHARACTERS["plain"])
+    before = riding.value(riding.who, "shift_x", *range(60))
+    places = [Place(10 + n, 400.0 + 5 * n, 600.0) for n in range(31)]
+    found = riding.floor.ride("shift", [(riding.who, riding.who)], (400.0, 600.0), places)
+    after = riding.value(riding.who, "shift_x", 10, 25, 40)
+    assert after - before[[10, 25, 40]] == pytest.approx([0, 75, 150], abs=1.01) and found.keys <= 8
+    chest = [Place(n, 500.0, 400.0 + n) for n in range(5, 30)]
+    walked = riding.value("chest", "turn", 29)[0]
+    riding.floor.ride("turn", [(riding.who, riding.bones["chest"])], (500.0, 405.0), chest)
+    assert abs(riding.value("chest", "turn", 29)[0] - walked) > 2
+
+
+def test_what_cannot_be_ridden_is_refused_and_nothing_is_kept(riding):
+    node = [(riding.who, riding.bones["chest"])]
+    with pytest.raises(InvalidInputError, match="too short"):
+        riding.floor.ride("turn", node, (0, 0), [Place(3, 0, 0)])
+    with pytest.raises(InvalidInputError, match="too short"):
+        riding.floor.ride("turn", node, (0, 0), [Place(50, 0, 0), Place(70, 9, 9)])
+    with pytest.raises(InvalidInputError, match="no ride"):
+        riding.floor.ride("wobble", node, (0, 0), [Place(3, 0, 0), Place(9, 9, 9)])
+    riding.floor.update_instance(riding.who, locked=True)
+    with pytest.raises(LockedError):
+        riding.floor.ride("turn", node, (500, 0), [Place(3, 500, 0), Place(9, 500, 90)])
+    assert not riding.floor.scene.keys
