@@ -153,13 +153,21 @@ def curve_panel(page: Page, at) -> None:
 
 
 def floor_walking(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "Proud and weary"))
+    """A walk beneath the keys that goes as its puppet is moved, with a barrel that rolls."""
+    page.goto(at("floor", "scene", "Along the rows"))
     ready(page)
-    page.evaluate("window.gaitwire.player.seek(60)")
-    page.locator(".wirerow.head .pick", has_text="Proud").first.click()
+    page.evaluate("window.gaitwire.player.seek(46)")
+    page.locator(".wirerow.head .pick", has_text="Tamsin").first.click()
     page.get_by_role("heading", name="Walk", exact=True).wait_for()
     page.get_by_role("heading", name="Walk", exact=True).scroll_into_view_if_needed()
     page.get_by_role("button", name="bones", exact=True).click()
+
+
+def stride_desk(page: Page, at) -> None:
+    page.goto(at() + "stride/weary")
+    page.wait_for_selector(".posetile:not([disabled])")
+    page.keyboard.press("Space")
+    page.evaluate("window.gaitwire.player.seek(9)")
 
 
 def send_off(page: Page, at) -> None:
@@ -184,7 +192,7 @@ VIEWS = {
     "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
     "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
-    "floor-playing": floor_playing, "floor-walking": floor_walking,
+    "floor-playing": floor_playing, "floor-walking": floor_walking, "stride-desk": stride_desk,
     "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 
