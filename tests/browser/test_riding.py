@@ -3,11 +3,12 @@
 import numpy as np
 
 from browser.hands import act, pick, seek, unfold
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.floor import Floor, make_scene
 
 
 def test_a_bone_is_ridden_while_time_goes_on(program):
-    floor = Floor(program.workspace, make_scene(program.workspace, "Riding", frames=48, loop=False, ground=640.0))
+    floor = Floor(program.workspace, make_scene(program.workspace, "Riding", frames=240, loop=False, ground=640.0))
     who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
     page = program.floor("Riding")
     unfold(page)
@@ -24,7 +25,7 @@ def test_a_bone_is_ridden_while_time_goes_on(program):
         page.wait_for_timeout(45)
     reached = page.evaluate("window.gaitwire.player.frame")
     act(program, page.mouse.up)
-    assert 8 < reached < 47
+    assert 8 < reached < 239
     scene = floor.scene
     (channel,) = scene.channels
     times = [k.time for k in scene.keys_by_channel()[channel.id]]
@@ -36,13 +37,46 @@ def test_a_bone_is_ridden_while_time_goes_on(program):
     assert not floor.scene.keys
     page.keyboard.press("Shift+R")  # to the end of the scene it rides by itself
     page.keyboard.press("Shift+R")
-    seek(page, 38)
+    seek(page, 228)
     x, y = program.at(*page.evaluate("window.gaitwire.joint('near upper arm').end"))
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 30, y - 10, steps=4)
-    program.until("window.gaitwire.player.frame === 47")
+    program.until("window.gaitwire.player.frame === 239")
     page.wait_for_timeout(300)
     program.settled()
     page.mouse.up()
-    assert max(k.time for k in floor.scene.keys) == 47
+    assert max(k.time for k in floor.scene.keys) == 239
+
+
+def test_a_setting_of_a_walk_is_ridden(program):
+    floor = Floor(program.workspace, make_scene(program.workspace, "Leaning", frames=240, loop=False, ground=640.0))
+    who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=300.0, y=640.0)
+    gait = floor.put_gait(who, CHARACTERS["plain"], travels=True)
+    page = program.floor("Leaning")
+    unfold(page)
+    act(program, page.locator(".wirerow.head .pick", has_text="Tamsin").first.click)
+    seek(page, 6)
+    page.wait_for_timeout(300)
+    program.settled()
+    page.get_by_label("Setting of plain to ride").select_option("back_curl")
+    slider = page.get_by_label("Ride plain")
+    slider.scroll_into_view_if_needed()
+    box = slider.bounding_box()
+    low, high = (float(slider.get_attribute(n)) for n in ("min", "max"))
+    at = box["x"] + 8 + (box["width"] - 16) * (0 - low) / (high - low)
+    page.mouse.move(at, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    for step in range(16):
+        page.mouse.move(at + 2.5 * step, box["y"] + box["height"] / 2)
+        page.wait_for_timeout(50)
+    act(program, page.mouse.up)
+    scene = floor.scene
+    (channel,) = scene.channels
+    keys = scene.keys_by_channel()[channel.id]
+    assert (channel.owner_id, channel.property) == (gait, "back_curl")
+    assert keys[0].time >= 6 and keys[-1].time > 12 and keys[-1].value > keys[0].value + 5
+    page.get_by_role("button", name="Unfold Walk").click()
+    page.get_by_role("group", name="Wire of settings: plain", exact=True).wait_for()
+    act(program, lambda: page.keyboard.press("Control+z"))
+    assert not floor.scene.keys and floor.scene.gaits

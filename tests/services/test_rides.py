@@ -86,3 +86,41 @@ def test_what_cannot_be_ridden_is_refused_and_nothing_is_kept(riding):
     with pytest.raises(LockedError):
         riding.floor.ride("turn", node, (500, 0), [Place(3, 500, 0), Place(9, 500, 90)])
     assert not riding.floor.scene.keys
+
+
+def test_a_setting_of_a_walk_is_ridden_and_feet_stay(orchard, riding):
+    floor = riding.floor
+    gait = floor.put_gait(riding.who, CHARACTERS["plain"], travels=True)
+    before = riding.value("chest", "turn", *range(60))
+    feet = riding.value("near foot", "turn", *range(60))
+    leans = [(float(f), 2.0 + 25 * np.sin((f - 10) / 12)) for f in range(10, 48)]
+    found = floor.ride_setting(floor.gait(gait), "lean", leans)
+    assert found.error <= 0.5 and found.keys < 12
+    after = riding.value("chest", "turn", *range(60))
+    assert after[29] - before[29] == pytest.approx(25, abs=3) and after[5] == pytest.approx(before[5], abs=0.6)
+    assert np.abs(riding.value("near foot", "turn", *range(60)) - feet).max() < 1e-9
+    (channel,) = floor.scene.channels
+    assert (channel.owner_kind, channel.owner_id, channel.property) == ("walk", gait, "lean")
+    floor.set_gait(gait, {"card": CHARACTERS["weary"]})  # the ride goes on top of another card, at its phase
+    assert max(k.time for k in floor.scene.keys) > 55
+    floor.ride_setting(floor.gait(gait), "sink", [(5.0, 6.0), (30.0, 14.0)])
+    assert riding.value("pelvis", "shift_y", 30)[0] > 5
+    with pytest.raises(InvalidInputError, match="feet would slide"):
+        floor.ride_setting(floor.gait(gait), "stride", leans)
+    with pytest.raises(InvalidInputError, match="goes from"):
+        floor.ride_setting(floor.gait(gait), "lean", [(5.0, 6.0), (30.0, 400.0)])
+    shown = riding.value("chest", "turn", *range(60))
+    floor.own_walks(riding.who)
+    assert not [c for c in floor.scene.channels if c.owner_kind == "walk"]
+    assert np.abs(riding.value("chest", "turn", *range(60)) - shown).max() < 1e-6
+    take_step(orchard.store, floor.scene_id, "undo")
+    floor.remove_gait(gait)
+    assert not floor.scene.channels and not floor.scene.keys
+
+
+def test_a_walk_from_standing_to_standing_is_ridden_too(riding):
+    gait = riding.floor.put_gait(riding.who, CHARACTERS["plain"], travels=True, pace="stands")
+    before = riding.value("near upper arm", "turn", *range(60))
+    riding.floor.ride_setting(riding.floor.gait(gait), "shoulder_rest", [(0.0, 0.0), (40.0, 45.0)])
+    after = riding.value("near upper arm", "turn", *range(60))
+    assert after[40] - before[40] == pytest.approx(-45, abs=1) and after[0] == pytest.approx(before[0], abs=0.6)

@@ -119,7 +119,7 @@ class GaitWork(WalkWork):
         """Take a walk away; keys that lie on it stay."""
         with self.edit("take a walk away") as edit:
             self.refuse_locked([(self.gait(gait_id).instance_id,) * 2])
-            edit.remove("gaits", [gait_id])
+            self.take_away(edit, gait_id)
 
     def own_walks(self, instance_id: str, density: Density = "every") -> Owned:
         """Make a puppet's walks, and what was edited on them, into keys like any others; raises InvalidInputError.
@@ -145,7 +145,8 @@ class GaitWork(WalkWork):
             for gait in gaits:
                 span = gait.span
                 self.mark_poses(edit, frames[(frames >= span.start) & (frames <= span.stop)], gait)
-            edit.remove("gaits", [g.span.id for g in gaits])
+            for gait in gaits:
+                self.take_away(edit, gait.span.id)
         return Owned(count + len(rest) * len(at), error, where)
 
     def walks_of(self, instance_id: str) -> tuple[Gait, ...]:

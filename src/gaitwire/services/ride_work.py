@@ -14,6 +14,8 @@ from gaitwire.core.evaluate.handles import Wanted, drag, take_all, tops, unwrapp
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.course import fewest_keys
 from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.settings import SETTINGS
+from gaitwire.core.walk.span import GaitSpan
 from gaitwire.services.beneath import Beneath
 from gaitwire.services.posing import laid_on
 from gaitwire.services.scene_gestures import Node, Slot
@@ -70,6 +72,27 @@ class RideWork(WalkWork):
                 if error * prop.display >= worst:
                     worst, unit = error * prop.display, prop.unit
         return Ridden(count, worst, unit)
+
+    def ride_setting(
+        self, gait: GaitSpan, name: str, places: Sequence[tuple[float, float]], allowed: float = 0.5
+    ) -> Ridden:
+        """Key a walk's setting as a hand turned it, (frame, value as it is shown) in turn; the keys there give way.
+
+        Thinned out as far as it stays within `allowed` in what is shown. Raises InvalidInputError for a
+        setting whose change would make feet slide.
+        """
+        if name not in PROPERTIES["walk"]:
+            label = SETTINGS[name].label if name in SETTINGS else name
+            raise InvalidInputError(f"“{label[:20]}” cannot be ridden: feet would slide.", "Ride one of the body's.")
+        setting, slot = SETTINGS[name], (gait.instance_id, gait.id, name)
+        rows = [Place(frame, setting.read(value) - getattr(gait.card, name), 0.0) for frame, value in places]
+        frames, values, _ = self._frames(rows)
+        with self.edit(f"ride {setting.label}") as edit:
+            self.refuse_locked([(gait.instance_id, gait.instance_id)])
+            channel = self.cleared(edit, slot, frames)
+            keys, error = fewest_keys(channel.id, frames, values, allowed / setting.factor, new_id)
+            edit.put("keys", keys)
+        return Ridden(len(keys), error * setting.factor, setting.unit)
 
     def _frames(self, places: Sequence[Place]) -> tuple[FloatArray, FloatArray, FloatArray]:
         """The whole frames of a ride, and where the pointer was on them."""

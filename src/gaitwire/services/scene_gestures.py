@@ -97,6 +97,8 @@ class SceneGestures:
         instance = self.instance(instance_id)
         if owner_id == instance_id:
             return "seat"
+        if any(g.id == owner_id and g.instance_id == instance_id for g in self.scene.gaits):
+            return "walk"
         owner = owned(self.workspace.puppet(instance.puppet_id), owner_id)
         if owner is None:
             raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
@@ -220,7 +222,8 @@ def owner_name(scene: Scene, puppets: Mapping[str, Puppet], node: Node) -> str:
         return f"{instance.name}, whole"
     puppet = puppets.get(instance.puppet_id)
     owner = owned(puppet, node[1]) if puppet else None
-    return owner.name if owner else "?"
+    walk = next((g for g in scene.gaits if g.id == node[1]), None)
+    return owner.name if owner else f"walk: {walk.card.name}" if walk else "?"
 
 
 def store_keys(edit: Edit, change: KeyChange) -> None:

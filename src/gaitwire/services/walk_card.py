@@ -7,10 +7,13 @@ from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.settings import RIDEABLE, SETTINGS, Setting
 from gaitwire.core.walk.span import PACES, GaitSpan, Pace
 from gaitwire.services.cards import Listed, list_cards
 from gaitwire.services.floor import Floor
 from gaitwire.services.gait_work import DENSITIES, Density
+
+_RIDEABLE = tuple(SETTINGS[name] for name in RIDEABLE)
 
 
 class WalkCard(NamedTuple):
@@ -22,6 +25,7 @@ class WalkCard(NamedTuple):
     lacks: str = ""
     densities: Mapping[Density, str] = DENSITIES
     paces: Mapping[Pace, str] = PACES
+    rideable: tuple[Setting, ...] = _RIDEABLE
 
 
 def walk_card(view: Floor, instance_id: str, span: tuple[float, float]) -> WalkCard:

@@ -39,13 +39,22 @@ class WalkWork(Posing):
         for other in self.scene.gaits:
             if other.instance_id != instance_id or other.id == besides or other.stop < start or stop < other.start:
                 continue
-            edit.remove("gaits", [other.id])
             if other.start <= start - 2:
                 edit.put("gaits", [other.model_copy(update={"stop": start - 1})])
+            else:
+                self.take_away(edit, other.id)
             if other.stop >= stop + 2:
                 begins = float(other.strides_at(np.array([stop + 1]))[0]) % 1.0
                 tail = {"id": new_id(), "start": stop + 1, "begins": begins}
                 edit.put("gaits", [other.model_copy(update=tail)])
+
+    def take_away(self, edit: Edit, gait_id: str) -> None:
+        """Remove a walk, and the keys of its settings."""
+        scene = self.scene
+        channels = {c.id for c in scene.channels if c.owner_id == gait_id}
+        edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
+        edit.remove("channels", channels)
+        edit.remove("gaits", [gait_id])
 
     def whole_frames(self, start: float, stop: float | None) -> FloatArray:
         """The whole frames of a range; raises InvalidInputError where the scene has none or too few."""

@@ -208,6 +208,10 @@ class _Rows:
         """The seat, then a group for each region."""
         fixed, puppet = self.instance.locked, self.puppet
         yield WireGroup(self.wire(self.instance.id, "Seat", SEAT, fixed))
+        walks = [g.span for g in self.gaits if (self.instance.id, g.span.id) in self.facts]
+        if walks:
+            wires = tuple(self.wire(g.id, f"settings: {g.card.name}", "Walk", fixed, "walk") for g in walks)
+            yield WireGroup(self._head("Walk", wires), wires)
         if puppet is None:
             return
         bones = [row.bone for row in walk(puppet.bones)]

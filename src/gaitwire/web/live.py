@@ -19,12 +19,14 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
+from gaitwire.core.evaluate.compiled import walking
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.snap import snap_point
+from gaitwire.core.walk.settings import changed_card
 from gaitwire.services.readout import readout, short_of
 from gaitwire.services.workspace import Workspace
 
@@ -145,6 +147,17 @@ class Session:
         moved = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
         return {"values": [], "said": ""}, evaluate(moved, np.array([message.frame]), blocking=message.blocking)
 
+    def walk(self, message: Message) -> Reply:
+        """A walk of the scene with one of its settings (`gesture`) at a value, as it is shown; nothing is stored."""
+        compiled = self._compiled()
+        spans = tuple(
+            g.model_copy(update={"card": changed_card(g.card, {message.gesture: message.x})})
+            if g.id == message.limb
+            else g
+            for g in compiled.scene.gaits
+        )
+        return {"values": [], "said": ""}, evaluate(walking(compiled, spans), np.array([message.frame]))
+
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""
         if message.free:
@@ -159,7 +172,7 @@ class Session:
 
 KINDS: dict[str, Callable[[Session, Message], Reply]] = {
     "pose": Session.pose, "reach": Session.reach, "together": Session.together, "footprint": Session.footprint,
-    "snap": Session.snap,
+    "walk": Session.walk, "snap": Session.snap,
 }  # fmt: skip
 """Every kind of live message."""
 

@@ -14,7 +14,7 @@ from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
-from gaitwire.core.evaluate.seat import seat_table
+from gaitwire.core.evaluate.seat import ridden_tables, seat_table
 from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.roll import Roll
@@ -277,7 +277,9 @@ def make_island(source: Source, skins: Skins) -> Island:
 def _gaits(source: Source) -> tuple[Gait, ...]:
     if not source.gaits:
         return ()
-    return gaits_on(source.puppet, source.gaits, source.instance.pixels, seat_table(source.channels, source.loop))
+    keyed, loop = source.channels, source.loop
+    seat, ridden = seat_table(keyed, loop), ridden_tables(keyed, loop)
+    return gaits_on(source.puppet, source.gaits, source.instance.pixels, seat, ridden)
 
 
 def rest_table(skeleton: Skeleton, frames: int) -> FloatArray:

@@ -1,4 +1,4 @@
-"""The keys that move a puppet itself, for a walk that follows them."""
+"""Keys that a walk beneath goes by: those that move its puppet, and those of settings that depart from its card."""
 
 from __future__ import annotations
 
@@ -16,6 +16,15 @@ def seat_table(keyed: Iterable[tuple[Channel, Sequence[Key]]], loop: float | Non
     """The keys of a puppet's seat, across and down; at rest where it has none."""
     found = {c.property: list(keys) for c, keys in keyed if c.owner_kind == "seat" and keys}
     return compile_keys([found.get(prop) or [_AT_REST] for prop in ("shift_x", "shift_y")], loop, {})
+
+
+def ridden_tables(keyed: Iterable[tuple[Channel, Sequence[Key]]], loop: float | None) -> dict[str, dict[str, KeyTable]]:
+    """The keys of settings that depart from their cards, by the walk's id and the setting's name."""
+    found: dict[str, dict[str, KeyTable]] = {}
+    for channel, keys in keyed:
+        if channel.owner_kind == "walk" and keys:
+            found.setdefault(channel.owner_id, {})[channel.property] = compile_keys([list(keys)], loop, {})
+    return found
 
 
 def seat_of(scene: Scene, instance_id: str) -> KeyTable:

@@ -11,8 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.settings import RIDEABLE, SETTINGS
 
-OwnerKind = Literal["seat", "bone", "part", "pin", "limb"]
+OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "walk"]
 
 
 @dataclass(frozen=True)
@@ -67,12 +68,21 @@ stands at rest; `roll` turns a planted tip about the point on which it stands. `
 bend to the other side than they do at rest.
 """
 
+_WALK = tuple(
+    Property(
+        s.name, s.label, s.unit, 0.0, -(s.high - s.low) / s.factor, (s.high - s.low) / s.factor, s.decimals, s.factor
+    )
+    for s in (SETTINGS[name] for name in RIDEABLE)
+)
+"""Of a walk beneath keys: how far a setting departs from its card."""
+
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "bone": {p.name: p for p in _BONE},
     "seat": {p.name: p for p in _BONE},
     "pin": {p.name: p for p in _BONE if p.name in ("turn", "shift_x", "shift_y")},
     "part": {p.name: p for p in _PART},
     "limb": {p.name: p for p in _LIMB},
+    "walk": {p.name: p for p in _WALK},
 }
 """Every property that can be keyed, by kind of owner; the columns of the evaluation's value table."""
 

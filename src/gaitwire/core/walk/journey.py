@@ -22,6 +22,7 @@ from gaitwire.core.walk.leg import Leg, solve_leg
 from gaitwire.core.walk.smooth import rise
 from gaitwire.core.walk.stride import POSES, SIDES, Moment, Pose, Stride
 from gaitwire.core.walk.upper import Upper, upper_body
+from gaitwire.core.walk.varied import Varied, varied_card
 
 SHORT = 0.75
 """Share of a step that the first one and the last one take."""
@@ -116,14 +117,16 @@ class Journey:
         ankle = ankle_of(build, varied, u, ahead[n])
         return holds[n] + ankle.along, ankle.up, ankle.pitch, u
 
-    def _hips(self, phase: FloatArray, way: FloatArray, sunk: FloatArray | float) -> Hips:
+    def _hips(
+        self, phase: FloatArray, way: FloatArray, sunk: FloatArray | float, varied: GaitCard | None = None
+    ) -> Hips:
         """The hips where they are driven to, with as much of their own motion as the walk has."""
         stride = self.stride
-        going, card = self._going(phase), stride.broad
+        going, card = self._going(phase), varied or stride.broad
         moved = Path(card, stride.sides, stride.length).raised(phase, 0.0, stride.upright)
         evenly = stride.length * (phase - card.hip_ahead) + mean_of(stride.sides, "heel")
         plumb = 1j * stride.upright
-        sunk_standing = max(card.sink - _RISES, _LEFT * card.sink)
+        sunk_standing = np.maximum(card.sink - _RISES, _LEFT * card.sink)
         level = (1.0 + mean_of(stride.sides, "ankle") - sunk_standing) * plumb
         standing = [build.hip * stride.upright for build in stride.sides]
         here = way + mean_of(stride.sides, "heel")
@@ -149,20 +152,21 @@ class Journey:
         way = np.linspace(0.0, self.distance, max(64, int(4096 * self.ends)))
         return way, self.phase_at(way)
 
-    def at(self, way: FloatArray) -> Pose:
-        """The walker when it has gone some way (P,), in leg lengths."""
+    def at(self, way: FloatArray, varied: Varied | None = None) -> Pose:
+        """The walker when it has gone some way (P,), in leg lengths; with some settings that vary."""
         stride, way = self.stride, np.clip(np.asarray(way, float), 0.0, self.distance)
         phase = self.phase_at(way)
         along, up, pitch, shares = self._feet(phase)
-        hips = self._hips(phase, way, self._sunk(phase))
+        card = varied_card(stride.broad, varied)
+        hips = self._hips(phase, way, self._sunk(phase), card)
         legs = [solve_leg(b, along[n] - hips.hip_along[n], up[n] - hips.hip_up[n]) for n, b in enumerate(stride.sides)]
         leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))
         toes = np.stack([toe_pitch(build, up[n], pitch[n]) for n, build in enumerate(stride.sides)])
         gone = way + mean_of(stride.sides, "heel")
-        return Pose(phase, hips, along, up, pitch, toes, leg, shares, self._upper(phase), gone)
+        return Pose(phase, hips, along, up, pitch, toes, leg, shares, self._upper(phase, card), gone)
 
-    def _upper(self, phase: FloatArray) -> Upper:
-        card, going = self.stride.broad, self._going(phase)
+    def _upper(self, phase: FloatArray, card: GaitCard) -> Upper:
+        going = self._going(phase)
         walks = upper_body(card, phase, self.stride.lands)
         stands = upper_body(_still(card), phase, self.stride.lands)
         return Upper(*(s + going * (w - s) for w, s in zip(walks, stands, strict=True)))
@@ -179,7 +183,8 @@ class Journey:
 
 def _still(card: GaitCard) -> GaitCard:
     """The card of one that stands."""
-    return card.model_copy(update=dict.fromkeys(("bounce", "nod", "back_twist", "arm_swing", "elbow_swing"), 0.0))
+    still = ("bounce", "nod", "back_twist", "arm_swing", "elbow_swing")
+    return varied_card(card, {name: -getattr(card, name) for name in still})
 
 
 @dataclass(frozen=True)
@@ -205,10 +210,10 @@ class Journeys:
             own = which == n
             yield n, own, way[own] - self.stops[n]
 
-    def at(self, way: FloatArray) -> Iterator[tuple[np.ndarray, Pose]]:
+    def at(self, way: FloatArray, varied: Varied | None = None) -> Iterator[tuple[np.ndarray, Pose]]:
         """Poses at ways (P,) in leg lengths, with which of them they are at."""
         for n, own, gone in self._parts(way):
-            yield own, self.each[n].at(gone)
+            yield own, self.each[n].at(gone, {name: row[own] for name, row in (varied or {}).items()})
 
     def phase_at(self, way: FloatArray) -> FloatArray:
         """Phases (P,), counted on from one walk to the next."""

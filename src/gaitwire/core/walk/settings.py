@@ -178,6 +178,13 @@ SETTINGS = {setting.name: setting for group in GROUPS.values() for setting in gr
 """Every setting by its name."""
 
 
+RIDEABLE = (
+    "lean", "back_curl", "back_twist", "arm_swing", "shoulder_rest", "elbow_fold", "elbow_swing", "gaze_height", "nod",
+    "sink",
+)  # fmt: skip
+"""Settings that may change while a walk goes on: none of them moves a foot that is down."""
+
+
 def changed_card(card: GaitCard, shown: Mapping[str, float]) -> GaitCard:
     """The card with some settings as they are shown; raises InvalidInputError that names the one which does not fit."""
     held = {}

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Annotated, Literal, Self
 
@@ -20,6 +20,7 @@ from gaitwire.core.walk.journey import Journeys, stops_of
 from gaitwire.core.walk.onto import Slot, Walker, pose_on, walker_of
 from gaitwire.core.walk.smooth import ramp
 from gaitwire.core.walk.stride import Moment, Stride
+from gaitwire.core.walk.varied import Varied
 
 Frame = Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)]
 
@@ -77,13 +78,15 @@ class GaitSpan(BaseModel):
 class Gait:
     """A span on the puppet that walks it; `pixels` are scene pixels for one of the puppet's, less than 0 if turned.
 
-    `seat` is the keys that move the puppet itself, across and down, for a walk that follows them.
+    `seat` is the keys that move the puppet itself, across and down, for a walk that follows them; `ridden`
+    the keys of settings that depart from the card, by name.
     """
 
     span: GaitSpan
     walker: Walker
     pixels: float
     seat: KeyTable | None = None
+    ridden: Mapping[str, KeyTable] = field(default_factory=dict)
 
     @cached_property
     def stride(self) -> Stride:
@@ -123,12 +126,20 @@ class Gait:
 
     def at(self, frames: FloatArray) -> dict[Slot, FloatArray]:
         """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way."""
+        varied = self._varied(frames)
         if self.journeys is None:
-            return pose_on(self.walker, self.stride, self.stride.at(self.span.strides_at(frames)))
+            return pose_on(self.walker, self.stride, self.stride.at(self.span.strides_at(frames), varied))
         found: dict[Slot, FloatArray] = {}
-        for own, pose in self.journeys.at(self._ways(frames)):
+        for own, pose in self.journeys.at(self._ways(frames), varied):
             for slot, row in pose_on(self.walker, self.stride, pose).items():
                 found.setdefault(slot, np.zeros(len(frames)))[own] = row
+        return found
+
+    def _varied(self, frames: FloatArray) -> Varied:
+        """How far ridden settings depart from the card's (F,); the hips are sunk by no less than the card says."""
+        found = {name: sample(table, frames)[0] for name, table in self.ridden.items()}
+        if "sink" in found:
+            found["sink"] = np.maximum(found["sink"], 0.0)
         return found
 
     def way(self, frames: FloatArray) -> np.ndarray:
@@ -183,8 +194,12 @@ class Gait:
         return [m._replace(time=t) for m, t in zip(moments, times, strict=True)]
 
 
+Ridden = Mapping[str, Mapping[str, KeyTable]]
+"""Keys of walks' settings, by the walk's id and the setting's name."""
+
+
 def gaits_on(
-    puppet: Puppet, spans: Sequence[GaitSpan], pixels: float, seat: KeyTable | None = None
+    puppet: Puppet, spans: Sequence[GaitSpan], pixels: float, seat: KeyTable | None = None, ridden: Ridden | None = None
 ) -> tuple[Gait, ...]:
     """The walks of a puppet, whose seat's keys are across and down; of one that cannot walk they sleep: none."""
     if not spans:
@@ -193,7 +208,7 @@ def gaits_on(
         walker = walker_of(puppet)
     except InvalidInputError:
         return ()
-    return tuple(Gait(span, walker, pixels, seat) for span in spans)
+    return tuple(Gait(span, walker, pixels, seat, (ridden or {}).get(span.id, {})) for span in spans)
 
 
 def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:

@@ -25,6 +25,7 @@ from gaitwire.core.walk.foot import Ankle, Sole, Step, ankle_of, sole_at, step_o
 from gaitwire.core.walk.hips import PHASES, Hips, Path, enveloped, lacking, mean_of
 from gaitwire.core.walk.leg import Leg, solve_leg
 from gaitwire.core.walk.upper import Upper, upper_body
+from gaitwire.core.walk.varied import Varied, varied_card
 
 DEEPEST = 0.09
 """Leg lengths that the hips may sink for a stride's sake; a longer stride is made shorter instead."""
@@ -177,16 +178,17 @@ class Stride:
                 found += [Moment(float(t), name, side) for t in times if start - 1e-9 <= t <= stop + 1e-9]
         return sorted(found)
 
-    def at(self, time: FloatArray) -> Pose:
-        """The walker at times (P,), in strides."""
+    def at(self, time: FloatArray, varied: Varied | None = None) -> Pose:
+        """The walker at times (P,), in strides; with some settings that vary, none of which moves its feet."""
         phase = self.phase_of(time)
         along, up, pitch, shares = self._feet(phase, self.length)
         sunk = self._sunk if isinstance(self._sunk, float) else self._sunk(np.mod(phase, 1.0))
-        hips = Path(self.broad, self.sides, self.length).raised(phase, sunk, self.upright)
+        card = varied_card(self.broad, varied)
+        hips = Path(card, self.sides, self.length).raised(phase, sunk, self.upright)
         dx, dy = along - hips.hip_along, up - hips.hip_up
         legs = [solve_leg(build, dx[n], dy[n]) for n, build in enumerate(self.sides)]
         leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))
-        upper = upper_body(self.broad, phase, self.lands)
+        upper = upper_body(card, phase, self.lands)
         toes = np.stack([toe_pitch(build, up[n], pitch[n]) for n, build in enumerate(self.sides)])
         gone = self.length * (phase - self.broad.hip_ahead) + mean_of(self.sides, "heel")
         return Pose(phase, hips, along, up, pitch, toes, leg, shares, upper, gone)

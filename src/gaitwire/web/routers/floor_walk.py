@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Annotated, Any, get_args
 
 from fastapi import APIRouter, Form
+from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
@@ -84,6 +85,20 @@ def told_beyond(beads: int) -> str:
     if not beads:
         return ""
     return f"{beads} edited bead{'' if beads == 1 else 's'} lie{'s' if beads == 1 else ''} beyond the walk's end now."
+
+
+_PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[float, float]])
+
+
+@router.post("/walks/{gait_id}/ride")
+def ride_setting(floor: Gestures, gait_id: str, setting: Typed, places: Text) -> HTMLResponse:
+    """Record how a hand turned a walk's setting while the scene played: (frame, shown value) in turn."""
+    try:
+        seen = _PLACES.validate_json(places)
+    except ValidationError:
+        raise InvalidInputError("This ride could not be read.", "Ride again.") from None
+    found = floor.ride_setting(floor.gait(gait_id), setting, seen)
+    return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand.")
 
 
 @router.post("/walks/{gait_id}/remove")

@@ -57,6 +57,7 @@ const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
 const poser = new Poser({ stage, rider, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
+rider.installSettings(poser.live);
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });

@@ -199,7 +199,7 @@ export class Poser {
   #answer(head, frames, message) {
     const g = this.gesture;
     if (head.error) { remark(head.error, "error"); return; }
-    if (message.kind === "footprint") { this.stage.follow(frames); return; }
+    if (message.kind === "footprint" || message.kind === "walk") { this.stage.follow(frames); return; }
     if (!g || g.began !== message.began) return;
     g.values = head.values;
     this.#say(head.said);
