@@ -18,6 +18,7 @@ from gaitwire.services.revising import revised
 from gaitwire.services.ride_work import RideWork
 from gaitwire.services.roll_work import RollWork
 from gaitwire.services.timing_work import TimingWork
+from gaitwire.services.weight_work import WeightWork
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, new_id, register
 from gaitwire.store.history import SHELF
@@ -34,7 +35,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork):
+class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork, WeightWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

@@ -108,6 +108,14 @@ def remove_walk(floor: Gestures, gait_id: str) -> HTMLResponse:
     return all_wires(floor, "The walk was taken away; keys that lay on it stay.")
 
 
+@router.post("/walk/{instance_id}/weigh")
+def weigh(floor: Gestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLResponse:
+    """Give a keyed walk weight: dips and rises by percent of a leg, and a lean by degrees."""
+    beats = floor.weigh(instance_id, read_number(dip, "a dip"), read_number(lean, "a lean"))
+    steps = sum(b.name == "contact" for b in beats)
+    return all_wires(floor, f"Weight on {steps} contact{'' if steps == 1 else 's'}, {len(beats)} frames keyed.")
+
+
 @router.post("/roll")
 def roll(floor: Gestures, nodes: Text, radius: Typed = "") -> HTMLResponse:
     """Let a bone roll by the way its puppet goes; an empty radius is that down to the floor."""

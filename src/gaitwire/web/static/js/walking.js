@@ -18,6 +18,7 @@ export function installWalking({ base, nodes }) {
       "write-walk": (button) => write(button, false),
       "lay-walk": (button) => write(button, true),
       "walk-away": (button) => post(`${walkOf(button)}/remove`),
+      weigh: (button) => post(`${base}/walk/${instanceOf(button)}/weigh`, { dip: value("weigh-dip"), lean: value("weigh-lean") }),
       roll: () => post(`${base}/roll`, { nodes: JSON.stringify(nodes()), radius: value("roll-radius") }),
       "roll-no-more": () => post(`${base}/roll-no-more`, { nodes: JSON.stringify(nodes()) }),
       "own-walk": (button) => post(`${base}/walk/${instanceOf(button)}/own`, { density: value("walk-density") }),

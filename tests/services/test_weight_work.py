@@ -1,0 +1,70 @@
+"""Weight for a walk keyed by hand: the body dips and rises, feet and head stay, all in one step of history."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate import evaluate
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+FLAT = CHARACTERS["plain"].model_copy(update={"bounce": 0.0, "sink": 0.05, "lean": 0.0})
+
+
+@pytest.fixture
+def keyed(orchard):
+    """Tamsin with a walk of keys that hardly goes up and down."""
+    floor = Floor(orchard, make_scene(orchard, "Flat", frames=24, loop=True, ground=640.0))
+    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    who = floor.add_puppet(tamsin, x=400.0, y=640.0)
+    floor.put_walk(who, FLAT)
+    names = {b.id: b.name for b in orchard.puppet(tamsin).bones}
+
+    def bone(name):
+        frames = evaluate(orchard.compiled(floor.scene_id), np.arange(24.0))
+        at = [names.get(k[1]) for k in frames.node_keys].index(name)
+        return frames.nodes[:, at]
+
+    return floor, who, bone
+
+
+@pytest.mark.parametrize("marked", [True, False])
+def test_the_body_dips_and_rises_and_feet_and_head_stay(orchard, keyed, marked):
+    floor, who, bone = keyed
+    if not marked:
+        for pose in floor.poses_of(who):
+            floor.delete_pose(pose.id, with_keys=False)
+    before = {n: bone(n) for n in ("pelvis", "near foot", "far foot", "face", "near thigh", "near upper arm")}
+    beats = floor.weigh(who, 5.0, 3.0)
+    assert {b.name for b in beats} == {"contact", "down", "passing", "up"} and len(beats) >= 7
+    down = [int(b.time) for b in beats if b.name == "down"]
+    up = [int(b.time) for b in beats if b.name == "up"]
+    moved = bone("pelvis")[:, 5] - before["pelvis"][:, 5]
+    leg = 165.0
+    assert moved[down] == pytest.approx([0.05 * leg] * len(down), rel=0.1) and (moved[up] < -0.03 * leg).all()
+    at = [int(b.time) for b in beats if b.name == "down"]  # a leg that is bent enough to rise on keeps its ankle too
+    for foot in ("near foot", "far foot"):
+        assert np.abs(bone(foot) - before[foot])[at][:, 4:].max() < 0.05
+        turned = np.arctan2(bone(foot)[:, 1], bone(foot)[:, 0]) - np.arctan2(before[foot][:, 1], before[foot][:, 0])
+        assert np.degrees(np.abs(turned[at])).max() < 0.05
+    for level in ("face", "near upper arm"):
+        angle = np.degrees(np.arctan2(bone(level)[:, 1], bone(level)[:, 0]))
+        was = np.degrees(np.arctan2(before[level][:, 1], before[level][:, 0]))
+        assert np.abs(angle - was)[down].max() < 0.05
+    take_step(orchard.store, floor.scene_id, "undo")
+    assert np.abs(bone("pelvis") - before["pelvis"]).max() < 1e-9
+
+
+def test_what_has_no_legs_goes_down_as_a_whole_where_its_poses_say(orchard):
+    floor = Floor(orchard, make_scene(orchard, "Hops", frames=24, loop=False, ground=640.0))
+    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    who = floor.add_puppet(pip, x=400.0, y=640.0)
+    with pytest.raises(InvalidInputError, match="No steps"):
+        floor.weigh(who, 3.0)
+    for frame, name in ((0, "contact"), (6, "passing"), (12, "contact")):
+        floor.mark_pose(who, float(frame), name)
+    assert [b.time for b in floor.weigh(who, 4.0)] == [0, 3, 6, 9, 12]
+    y = floor.values_at(np.array([0.0, 3.0, 9.0]))[who, who, "shift_y"]
+    assert y[0] == 0 and y[1] > 2 and y[2] < -2
