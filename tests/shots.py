@@ -20,6 +20,7 @@ PORT = 8799
 
 def shelf(page: Page, at) -> None:
     page.goto(at())
+    page.wait_for_load_state("networkidle")
 
 
 def bench(page: Page, at) -> None:

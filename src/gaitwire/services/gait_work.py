@@ -27,8 +27,8 @@ from gaitwire.store.history import Edit
 
 Density = Literal["poses", "breakdowns", "every"]
 DENSITIES: dict[Density, str] = {
-    "poses": "on contacts, downs, passings and ups",
-    "breakdowns": "on these and in between",
+    "poses": "on its poses",
+    "breakdowns": "and in between",
     "every": "on every frame",
 }
 """Where keys are put when a walk is made into keys; hips and legs get one on every frame, so that feet stay."""

@@ -102,16 +102,11 @@ _ROWS = 64
 
 def time_first(array: np.ndarray) -> np.ndarray:
     """An array (..., K, F) with its axes turned round, (F, K, ...), in order of memory."""
-    if array.ndim == 2:
-        out = np.empty(array.shape[::-1], array.dtype)
-        for start in range(0, len(array), _ROWS):
-            out[:, start : start + _ROWS] = array[start : start + _ROWS].T
-        return out
     out = np.empty(array.shape[::-1], array.dtype)
-    for plane in range(len(array)):
-        for start in range(0, array.shape[1], _ROWS):
-            rows = slice(start, start + _ROWS)
-            out[:, rows, plane] = array[plane, rows].T
+    planes = [(array, out)] if array.ndim == 2 else [(plane, out[..., n]) for n, plane in enumerate(array)]
+    for plane, turned in planes:
+        for start in range(0, len(plane), _ROWS):
+            turned[:, start : start + _ROWS] = plane[start : start + _ROWS].T
     return out
 
 

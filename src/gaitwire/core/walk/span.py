@@ -27,7 +27,7 @@ Frame = Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)]
 
 Pace = Literal["clock", "stands", "seat"]
 PACES: dict[Pace, str] = {
-    "clock": "goes on as it is",
+    "clock": "goes on by the clock",
     "stands": "sets out and comes to stand",
     "seat": "goes as the puppet is moved",
 }
