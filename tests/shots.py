@@ -167,8 +167,10 @@ def floor_walking(page: Page, at) -> None:
 def stride_desk(page: Page, at) -> None:
     page.goto(at() + "stride/weary")
     page.wait_for_selector(".posetile:not([disabled])")
+    page.keyboard.press("v")
+    page.wait_for_timeout(600)
     page.keyboard.press("Space")
-    page.evaluate("window.gaitwire.player.seek(9)")
+    page.evaluate("window.gaitwire.player.seek(40)")
 
 
 def send_off(page: Page, at) -> None:

@@ -131,6 +131,10 @@ def test_an_edit_on_a_walk_is_kept_when_its_card_is_changed(program, desk):
     page = program.floor("Later")
     unfold(page)
     assert page.locator(".wirerow.bone .ghost.walked").count() > 40
+    bar = page.locator(".linkbar.gaits .hold").bounding_box()
+    program.drag((bar["x"] + bar["width"] - 2, bar["y"] + 3), (bar["x"] + bar["width"] * 5 / 6, bar["y"] + 3))
+    assert space.scene(scene_id).gaits[0].stop == pytest.approx(80, abs=1)
+    act(program, lambda: page.keyboard.press("Control+z"))
     seek(page, 30)
     pick(program, "face")
     typed(program, "turn", 31)

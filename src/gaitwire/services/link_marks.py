@@ -1,4 +1,4 @@
-"""Plants, hitches and bearings as they lie on the wires."""
+"""Plants, walks, hitches and bearings as they lie on the wires."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from gaitwire.services.scene_gestures import Node, owner_name
 
 
 class Bar(NamedTuple):
-    """A plant on a limb's wire."""
+    """A plant on a limb's wire, or a walk on its puppet's own."""
 
     id: str
     start: float
@@ -18,6 +18,7 @@ class Bar(NamedTuple):
     soft_in: float
     soft_out: float
     title: str
+    table: str = "plants"
 
 
 class Change(NamedTuple):
@@ -30,12 +31,15 @@ class Change(NamedTuple):
 
 
 def bars_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Bar]]:
-    """Plants by (instance, limb)."""
+    """Plants by (instance, limb), walks by (instance, instance)."""
     found: dict[Node, list[Bar]] = {}
     for p in scene.plants:
         on = owner_name(scene, puppets, (p.carrier_instance, p.carrier_id)) if p.carrier_id else "the ground"
         bar = Bar(p.id, p.start, p.stop, p.soft_in, p.soft_out, f"planted on {on}")
         found.setdefault((p.instance_id, p.limb_id), []).append(bar)
+    for g in scene.gaits:
+        bar = Bar(g.id, g.start, g.stop, 0.0, 0.0, f"walk: {g.card.name}", "gaits")
+        found.setdefault((g.instance_id, g.instance_id), []).append(bar)
     return found
 
 

@@ -13,6 +13,7 @@ from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Node
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
+from gaitwire.web.routers.floor_walk import told_beyond
 from gaitwire.web.routers.forms import read_field
 
 router = APIRouter(prefix="/floor/{scene_id}/links")
@@ -104,7 +105,9 @@ def set_link(
 
 @router.post("/{table}/{link_id}/move")
 def move(floor: Gestures, table: str, link_id: str, start: Frame, stop: Frame) -> HTMLResponse:
-    """Move a link in time, as a drag on its wire does."""
+    """Move a link or a walk in time, as a drag on its wire does."""
+    if table == "gaits":
+        return all_wires(floor, told_beyond(floor.set_gait(link_id, {"start": start, "stop": stop}).beyond))
     if table not in _UPDATES:
         raise InvalidInputError(f"There is no “{table[:20]}” to move.")
     values = {"start": start, "stop": stop} if table == "plants" else {"time": start}

@@ -80,9 +80,17 @@ stage.onDraw(() => {
   trails.setAttribute("transform", `translate(${view.x} ${view.y}) scale(${view.scale})`);
 });
 
+/** Where it has been a quarter and half a stride ago: shown when it stands still on its way over the stage. */
+function ghosts(frame) {
+  if (!desk.travels || player.playing) return [];
+  const ago = [0.5, 0.25].map((share) => frame - Math.round(share * desk.head.pictures)).filter((index) => index >= 0);
+  return ago.map((index, n) => ({ index, strength: 0.16 + 0.1 * n, of: [puppet], over: false, tint: null }));
+}
+
 /** The picture shown: the floor goes by, and a line stands on the curves. */
 function onFrame(frame) {
   const { head } = desk;
+  stage.ghosts = ghosts(frame);
   trails.querySelector(".floorprints")?.setAttribute("transform", `translate(${-head.way[frame]} 0)`);
   byId("frame").textContent = `frame ${((frame / head.pictures) * head.frames).toFixed(1)}`;
   const share = (((frame / head.pictures - head.begins) % 1) + 1) % 1;
@@ -98,6 +106,8 @@ function onFrame(frame) {
 function onState(playing) {
   byId("play").setAttribute("aria-pressed", String(playing));
   byId("play").setAttribute("aria-label", playing ? "Stand still" : "Walk");
+  stage.ghosts = ghosts(player.frame);
+  stage.redraw();
 }
 
 const tileOf = ({ name, side }) => document.querySelector(`.posetile[data-pose="${name}"][data-side="${side}"]`);
