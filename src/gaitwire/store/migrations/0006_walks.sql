@@ -1,4 +1,5 @@
--- Gait cards of one's own as documents, and walks that lie beneath a puppet's keys.
+-- Gait cards of one's own as documents, walks that lie beneath a puppet's keys, what rolls. Steps of history keep their way
+-- back: no table that they know is changed.
 
 CREATE TABLE documents_anew (
     id TEXT PRIMARY KEY,
