@@ -56,6 +56,11 @@ def test_the_demo_plays_as_we_draw_it(page, orchard, name, background):
     compare(page, orchard, find_scene(orchard, name), name, step=3, background=background)
 
 
+@pytest.mark.parametrize("name", ["Along the rows", "Up the bank"])
+def test_walks_beneath_keys_and_what_rolls_play_as_we_draw_them(page, orchard, name):
+    compare(page, orchard, find_scene(orchard, name), name, step=11)
+
+
 def test_every_frame_written_out_plays_the_same(page, orchard):
     compare(page, orchard, find_scene(orchard, "The cart jolts"), "sampled", step=4, sampled=True)
 

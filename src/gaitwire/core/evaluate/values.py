@@ -74,6 +74,13 @@ def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], Flo
     return {(owner or seat, prop): row for (owner, prop), row in laid(island.gaits, within).items()}
 
 
+def moved_beneath(island: Island) -> set[tuple[str, str]]:
+    """What walks and rolls move, by (owner id, property): its keys alone do not tell where it is."""
+    starts = np.array([g.span.start for g in island.gaits], float)
+    rolls = {(r.owner_id, "turn") for r in island.source.rolls}
+    return set(gait_values(island, starts)) | rolls
+
+
 def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
     for (owner, prop), row in gait_values(island, frames).items():
         slot = island.slot(owner, prop, island.source.instance.id)

@@ -14,7 +14,7 @@ from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.troupe import solved_nodes
-from gaitwire.core.evaluate.values import sample_parts, sample_values, shown_times
+from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, shown_times
 from gaitwire.core.geometry.path import number
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of
 from gaitwire.core.timing.key import Key
@@ -63,14 +63,16 @@ class Writer:
         self.islands = {i.source.instance.id: i for i in production.compiled.islands}
         self.layered: set[Slot] = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
         """Properties that keys alone do not tell: they are written frame by frame."""
+        for who, island in self.islands.items():
+            self.layered |= {(who, *slot) for slot in moved_beneath(island)}
         by_channel = scene.keys_by_channel()
         for channel in scene.channels:
             keys = [k for k in by_channel.get(channel.id, []) if self.loop is None or 0 <= k.time < self.loop]
             slot = (channel.instance_id, channel.owner_id, channel.property)
             if keys:
                 self.keys[slot] = keys
-                island = self.islands.get(channel.instance_id)
-                if settings.back or repeat_of(channel, keys) or (island is not None and island.exposure > 1):
+                home = self.islands.get(channel.instance_id)
+                if settings.back or repeat_of(channel, keys) or (home is not None and home.exposure > 1):
                     self.layered.add(slot)
         self.solved = {
             (island.source.instance.id, island.node_keys[node][1])
