@@ -112,7 +112,9 @@ class Journey:
             landing=step.landing * out * ~closing, kick=step.kick * out, clearance=step.clearance * np.sqrt(out),
             heel_off=heel_off,
         )  # fmt: skip
-        u = np.clip(phase - lands[n], 0.0, 1.0)
+        u = np.clip((phase - lands[n]) / np.append(np.diff(lands), 1.0)[n], 0.0, 1.0)
+        if side == 1:  # the foot that sets out first comes down in time, however long it has waited
+            u = np.where(n == 0, self._waited + (1 - self._waited) * np.clip(phase / lands[1], 0.0, 1.0), u)
         u = np.where(last, np.minimum(u, heel_off), u)
         ankle = ankle_of(build, varied, u, ahead[n])
         return holds[n] + ankle.along, ankle.up, ankle.pitch, u
