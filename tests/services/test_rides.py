@@ -48,7 +48,7 @@ def test_a_turn_is_recorded_within_what_is_told_and_with_fewer_keys(orchard, rid
     found = riding.swing("near upper arm", degrees)
     told = riding.value("near upper arm", "turn", *np.arange(6, 42))
     assert np.abs(told - degrees).max() < found.error + 0.5 and found.error <= 1.0 and found.unit == "°"
-    assert found.keys == len(riding.floor.scene.keys) < 16
+    assert found.keys + 1 == len(riding.floor.scene.keys) < 16  # and the one that keeps what was before
     take_step(orchard.store, riding.floor.scene_id, "undo")
     assert not riding.floor.scene.keys
 
@@ -59,6 +59,17 @@ def test_a_second_pass_goes_on_top_of_the_first(riding):
     assert riding.value("near upper arm", "turn", 25)[0] == pytest.approx(25, abs=2.0)
     riding.swing("basket", np.linspace(0, 200, 20))  # beyond half a turn it goes on
     assert riding.value("basket", "turn", 25)[0] == pytest.approx(200, abs=1.5)
+
+
+def test_what_was_before_a_ride_stays_as_it_was(riding):
+    slot = (riding.who, riding.bones["near forearm"], "turn")
+    riding.floor.set_values(0.0, {slot: -10.0})
+    riding.floor.set_values(30.0, {slot: -40.0})
+    before = riding.value("near forearm", "turn", *range(12))
+    riding.swing("near upper arm", np.linspace(20, 40, 20))  # the hand had moved before time did
+    riding.swing("near forearm", np.linspace(-15, -25, 10), first=12)
+    assert riding.value("near upper arm", "turn", *range(6)) == pytest.approx(0, abs=1e-9)
+    assert riding.value("near forearm", "turn", *range(12)) == pytest.approx(before, abs=0.1)
 
 
 def test_the_puppet_itself_is_ridden_over_a_walk_beneath(riding):

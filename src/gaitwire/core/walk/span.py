@@ -6,13 +6,14 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Annotated, Literal, Self
+from typing import Literal, Self
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.links import Frame
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.sample import KeyTable, sample
 from gaitwire.core.walk.card import GaitCard
@@ -21,9 +22,6 @@ from gaitwire.core.walk.onto import Slot, Walker, pose_on, walker_of
 from gaitwire.core.walk.smooth import ramp
 from gaitwire.core.walk.stride import Moment, Stride
 from gaitwire.core.walk.varied import Varied
-
-Frame = Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)]
-
 
 Pace = Literal["clock", "stands", "seat"]
 PACES: dict[Pace, str] = {
