@@ -58,6 +58,7 @@ def test_a_walk_goes_on_while_a_slider_is_dragged_and_is_kept_on_letting_go(prog
     act(program, page.mouse.up)
     (entry,) = list_documents(program.workspace.store, "card")
     assert entry.id in page.url and page.get_by_label("Name of the card").input_value() == "plain 2"
+    assert page.locator("#crumb").inner_text() == "plain 2"
     kept = cards.card_at(program.workspace, entry.id)
     assert kept.lean == pytest.approx(float(page.locator("#set-lean").input_value())) and kept.lean > 14
     assert bone_angle(program, "chest") == pytest.approx(dragged, abs=1e-3)

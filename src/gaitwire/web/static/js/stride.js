@@ -155,7 +155,6 @@ async function setField(field, value) {
   ask();
   const box = document.querySelector(`[data-field="${field}"]`); // the panel may be a new one by now
   box.toggleAttribute("aria-invalid", !taken);
-  if (taken && field === "name") byId("crumb").textContent = box.value;
 }
 
 document.addEventListener("input", ({ target }) => {
@@ -264,6 +263,7 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("gw:changed", () => {
   const shown = byId("settings").dataset.revision, stands = byId("standing").dataset.revision;
   if (desk.ref.includes("~") && shown !== stands) window.htmx.ajax("GET", `${base()}/pieces`, { source: "#edits", swap: "none" });
+  byId("crumb").textContent = document.querySelector("[data-field=name]").value;
   if (!Object.keys(desk.changed).length) ask();
 });
 document.addEventListener("gw:lamp", () => { if (desk.place) { setScenery(); stage.redraw(); } });
