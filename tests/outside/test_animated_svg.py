@@ -56,8 +56,8 @@ def test_the_demo_plays_as_we_draw_it(page, orchard, name, background):
     compare(page, orchard, find_scene(orchard, name), name, step=3, background=background)
 
 
-@pytest.mark.parametrize("name", ["Along the rows", "Up the bank"])
-def test_walks_beneath_keys_and_what_rolls_play_as_we_draw_them(page, orchard, name):
+@pytest.mark.parametrize("name", ["Along the rows", "Up the bank", "A word with Stook"])
+def test_walks_beneath_keys_phrases_and_what_rolls_play_as_we_draw_them(page, orchard, name):
     compare(page, orchard, find_scene(orchard, name), name, step=11)
 
 

@@ -18,7 +18,7 @@ TRACKS = {
 
 def timeline(**more):
     made = scene(TRACKS, frames=24, **more)
-    return build_timeline(made, {"p": PUPPET})
+    return build_timeline(made, {"p": PUPPET}, {})
 
 
 def group(found, label):
@@ -53,26 +53,26 @@ def test_beads_beyond_the_end_of_a_loop_sleep():
 
 def test_only_some_puppets_may_be_asked_for():
     made = scene(TRACKS)
-    assert build_timeline(made, {"p": PUPPET}, only={"i"}).cast
-    assert build_timeline(made, {"p": PUPPET}, only=set()).cast == ()
+    assert build_timeline(made, {"p": PUPPET}, {}, only={"i"}).cast
+    assert build_timeline(made, {"p": PUPPET}, {}, only=set()).cast == ()
 
 
 def test_a_puppet_that_is_gone_keeps_its_seat():
-    assert [g.head.group for g in build_timeline(scene(TRACKS), {}).cast[0].groups] == ["seat"]
+    assert [g.head.group for g in build_timeline(scene(TRACKS), {}, {}).cast[0].groups] == ["seat"]
 
 
 def test_numbers_begin_where_the_scene_says_and_seconds_where_one_begins():
     ticks = {frame: (number, second) for frame, number, second in timeline().ticks}
     assert ticks[0] == ("0", "") and ticks[23] == ("23", "") and ticks[24] == ("24", "1 s")
     assert ticks[25] == ("1", "")  # the loop again
-    late = build_timeline(scene({}, frames=30).model_copy(update={"first_number": 1}), {})
+    late = build_timeline(scene({}, frames=30).model_copy(update={"first_number": 1}), {}, {})
     assert late.ticks[0][1] == "1" and late.ticks[24] == (24, "25", "1 s")
 
 
 @pytest.mark.parametrize("rate", [(12, 1), (24, 1), (30000, 1001), (25, 2)])
 def test_every_second_is_marked_once(rate):
     made = scene({}, frames=200, loop=False).model_copy(update={"rate_num": rate[0], "rate_den": rate[1]})
-    marks = [second for _, _, second in build_timeline(made, {}).ticks if second]
+    marks = [second for _, _, second in build_timeline(made, {}, {}).ticks if second]
     assert marks == [f"{n} s" for n in range(1, len(marks) + 1)]
     assert len(marks) == int(212 / (rate[0] / rate[1]))
 
@@ -86,6 +86,6 @@ def test_the_puppet_in_front_comes_first():
 
 def test_a_long_scene_has_no_more_ticks_than_a_page_can_bear():
     for frames in (600, 3000, 20_000):
-        ticks = build_timeline(scene({}, frames=frames, loop=False), {}).ticks
+        ticks = build_timeline(scene({}, frames=frames, loop=False), {}, {}).ticks
         assert len(ticks) < 2600
         assert {0, 12, 24} <= {frame for frame, _, _ in ticks}

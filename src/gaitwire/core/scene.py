@@ -13,6 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.phrase import Phrases, PhraseUse
+from gaitwire.core.motion.ready import READY
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
@@ -109,6 +111,7 @@ class Scene(BaseModel):
     bearings: tuple[Bearing, ...] = ()
     gaits: tuple[GaitSpan, ...] = ()
     rolls: tuple[Roll, ...] = ()
+    phrase_uses: tuple[PhraseUse, ...] = ()
 
     @property
     def rate(self) -> Fraction:
@@ -119,6 +122,11 @@ class Scene(BaseModel):
     def loop_length(self) -> float | None:
         """Frames of the loop, or None when the scene does not loop."""
         return float(self.frames) if self.loop else None
+
+    @property
+    def tied_to(self) -> set[str]:
+        """Ids of the phrases that uses in it are tied to, without those that ship."""
+        return {u.source for u in self.phrase_uses if u.source and u.source not in READY}
 
     @property
     def filmed(self) -> Scene:
@@ -160,6 +168,6 @@ def _by_channel(keys: tuple[Key, ...], loop: bool) -> Grouped:
     return found
 
 
-def stamp_of(scene: Scene, puppets: Mapping[str, Puppet]) -> int:
-    """A number that grows with every change of the scene or of a puppet in it."""
-    return scene.revision + sum(p.revision for p in puppets.values())
+def stamp_of(scene: Scene, puppets: Mapping[str, Puppet], phrases: Phrases) -> int:
+    """A number that grows with every change of the scene, of a puppet in it, or of a phrase that it is tied to."""
+    return scene.revision + sum(p.revision for p in puppets.values()) + sum(p.revision for p in phrases.values())

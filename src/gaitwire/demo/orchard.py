@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from gaitwire.demo.climbing import make_climb_scene
 from gaitwire.demo.figures import make_barrel, make_gander, make_stook
+from gaitwire.demo.greeting import make_greeting_scene
 from gaitwire.demo.props import make_apple, make_bank, make_basket, make_ladder, make_tree
 from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin
 from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
@@ -30,6 +31,7 @@ def build_orchard(workspace: Workspace) -> bool:
     make_throw_scene(workspace, things, orchard)
     walkers = {"Tamsin": tamsin, "Gander": gander, "Cider barrel": barrel, "Grassy bank": make_bank(workspace)}
     make_walk_scenes(workspace, walkers, orchard)
+    make_greeting_scene(workspace, tamsin, stook, orchard)
     make_cart_scene(workspace, handcart, orchard)
     # The demo is where work begins: undo must not take it apart.
     clear_history(workspace.store)

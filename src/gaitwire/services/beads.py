@@ -181,6 +181,6 @@ class BeadWork(SceneGestures):
 
     def _wire_order(self) -> dict[Node, int]:
         """Every wire's place from top to bottom."""
-        timeline = build_timeline(self.scene, self.workspace.cast(self.scene))
+        timeline = build_timeline(self.scene, self.workspace.cast(self.scene), {})
         rows = [w for member in timeline.cast for group in member.groups for w in (group.head, *group.wires)]
         return {(w.instance_id, w.owner_id): n for n, w in enumerate(rows)}

@@ -1,18 +1,23 @@
-"""Editing on top of a walk or a roll: what it adds is taken off; on a walk an edit reaches to the poses beside it."""
+"""Editing with layers about the keys: what walks, phrases, rolls and offsets add is taken off.
+
+On a walk an edit reaches to the poses beside it.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
+from gaitwire.core.errors import LockedError
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.values import beneath_values
+from gaitwire.core.evaluate.values import AS_KEYED, Layers, gait_values, layers_at
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.edit import KeyChange, key_at, set_key
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
+from gaitwire.core.timing.offset import without
 from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.span import Gait
@@ -20,37 +25,56 @@ from gaitwire.store.documents import new_id
 
 Slot = tuple[str, str, str]
 
+_LEAST = 0.02
+"""Where less of the keys than this is seen, they cannot say what is."""
+
 
 class Beneath:
-    """The walks of a scene, asked on a frame for what they add to a channel; none without a compiled scene."""
+    """The layers of a scene, asked on a frame for what a channel's key is to be there."""
 
-    def __init__(self, compiled: CompiledScene | None) -> None:
-        islands = compiled.islands if compiled else ()
-        self._islands = {i.source.instance.id: i for i in islands if i.gaits or i.source.rolls}
-        self._loop = compiled.loop if compiled else None
-        self._known: dict[tuple[str, float], Mapping[tuple[str, str], float]] = {}
+    def __init__(self, scene: Scene, compile_: Callable[[], CompiledScene]) -> None:
+        layered = scene.gaits or scene.rolls or scene.phrase_uses
+        islands = compile_().islands if layered else ()
+        self._islands = {i.source.instance.id: i for i in islands if i.gaits or i.source.rolls or i.phrases}
+        self._scene = scene
+        self._known: dict[tuple[str, float], Mapping[tuple[str, str], Layers]] = {}
 
-    def value(self, slot: Slot, time: float) -> float:
-        """What a walk adds to a property at a time; 0 where none does."""
-        return self._values(slot[0], time).get(slot[1:], 0.0)
+    def key_value(self, slot: Slot, value: float, time: float) -> float:
+        """What a key is to say at a time for a property to be seen at a value.
 
-    def _values(self, instance_id: str, time: float) -> Mapping[tuple[str, str], float]:
+        Raises LockedError where a phrase decides what is seen, whatever the keys say.
+        """
+        layers = self._layers(slot[0], time).get(slot[1:], AS_KEYED)
+        value -= layers.rolled
+        own = [o for o in self._scene.offsets if (o.instance_id, o.owner_id, o.property) == slot]
+        if own:
+            value = without(own, value, time, self._scene.loop_length)
+        if abs(layers.factor) < _LEAST:
+            raise LockedError(
+                f"The phrase “{layers.by}” decides about this here.",
+                "Key it before or after the phrase, or make the phrase into keys.",
+            )
+        return (value - layers.added) / layers.factor
+
+    def _layers(self, instance_id: str, time: float) -> Mapping[tuple[str, str], Layers]:
         if instance_id not in self._islands:
             return {}
         key = (instance_id, time)
         if key not in self._known:
-            self._known[key] = beneath_values(self._islands[instance_id], time)
+            self._known[key] = layers_at(self._islands[instance_id], time)
         return self._known[key]
 
     def fences(self, slot: Slot, time: float) -> list[float]:
         """The walk's poses before and after a time; none where no walk moves the property."""
-        if slot[1:] not in self._values(slot[0], time):
-            return []
         gait = self._gait(slot[0], time)
-        return _beside(gait, time, self._loop) if gait else []
+        if gait is None or slot[1:] not in gait_values(self._islands[slot[0]], np.array([time])):
+            return []
+        return _beside(gait, time, self._scene.loop_length)
 
     def _gait(self, instance_id: str, time: float) -> Gait | None:
-        return next((g for g in self._islands[instance_id].gaits if g.span.start <= time <= g.span.stop), None)
+        island = self._islands.get(instance_id)
+        gaits = island.gaits if island else ()
+        return next((g for g in gaits if g.span.start <= time <= g.span.stop), None)
 
 
 def _beside(gait: Gait, time: float, loop: float | None) -> list[float]:

@@ -9,11 +9,11 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.services.beads import BeadWork
-from gaitwire.services.clip_work import ClipWork
 from gaitwire.services.gait_work import GaitWork
 from gaitwire.services.guide_work import GuideWork
 from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
+from gaitwire.services.phrase_keys import PhraseKeys
 from gaitwire.services.revising import revised
 from gaitwire.services.ride_work import RideWork
 from gaitwire.services.roll_work import RollWork
@@ -35,7 +35,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork, WeightWork):
+class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork, WeightWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:
@@ -77,7 +77,7 @@ class Floor(ClipWork, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollW
             edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
             edit.remove("channels", channels)
             edit.remove("poses", [p.id for p in scene.poses if p.instance_id == instance_id])
-            for table in ("plants", "hitches", "bearings", "gaits", "rolls"):
+            for table in ("plants", "hitches", "bearings", "gaits", "rolls", "phrase_uses"):
                 edit.remove(table, [x.id for x in getattr(scene, table) if x.instance_id == instance_id])
             edit.remove("offsets", [o.id for o in scene.offsets if o.instance_id == instance_id])
             edit.remove("instances", [instance.id])

@@ -1,16 +1,18 @@
-"""Plants, walks, hitches and bearings as they lie on the wires."""
+"""Plants, walks, phrases, hitches and bearings as they lie on the wires."""
 
 from __future__ import annotations
 
 from typing import NamedTuple
 
+from gaitwire.core.motion.laid import resolved
+from gaitwire.core.motion.phrase import Course, Phrases
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
 from gaitwire.services.scene_gestures import Node, owner_name
 
 
 class Bar(NamedTuple):
-    """A plant on a limb's wire, or a walk on its puppet's own."""
+    """A plant on a limb's wire, a walk on its puppet's own, or a phrase on one of its own."""
 
     id: str
     start: float
@@ -30,8 +32,12 @@ class Change(NamedTuple):
     title: str
 
 
-def bars_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Bar]]:
-    """Plants by (instance, limb), walks by (instance, instance)."""
+ASLEEP = 12.0
+"""Frames that a phrase is shown with whose source is gone."""
+
+
+def bars_of(scene: Scene, puppets: dict[str, Puppet], phrases: Phrases) -> dict[Node, list[Bar]]:
+    """Plants by (instance, limb), walks by (instance, instance), uses of phrases by (instance, use)."""
     found: dict[Node, list[Bar]] = {}
     for p in scene.plants:
         on = owner_name(scene, puppets, (p.carrier_instance, p.carrier_id)) if p.carrier_id else "the ground"
@@ -40,6 +46,11 @@ def bars_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Bar]]:
     for g in scene.gaits:
         bar = Bar(g.id, g.start, g.stop, 0.0, 0.0, f"walk: {g.card.name}", "gaits")
         found.setdefault((g.instance_id, g.instance_id), []).append(bar)
+    for u in scene.phrase_uses:
+        phrase = resolved(u, phrases)
+        stop = Course(u, phrase.length, scene.frames, scene.loop_length).stop if phrase else u.start + ASLEEP
+        title = f"phrase: {phrase.name}" if phrase else "its phrase is gone"
+        found.setdefault((u.instance_id, u.id), []).append(Bar(u.id, u.start, stop, 0.0, 0.0, title, "phrase_uses"))
     return found
 
 

@@ -16,7 +16,6 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import stay_keys
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
-from gaitwire.core.timing.offset import without
 from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath, fenced
@@ -38,8 +37,8 @@ class Posing(SceneGestures):
         """Key values at a frame, making channels as needed. Only what is named gets a key.
 
         Keys of nodes that are not among the `chosen` are known as made aside; None: all are meant.
-        A puppet on twos is keyed on the frame whose picture shows, and what offsets over a span and a
-        walk beneath add is taken off, so that the values are what is seen.
+        A puppet on twos is keyed on the frame whose picture shows, and what offsets over a span, phrases
+        and a walk beneath add is taken off, so that the values are what is seen.
         """
         with self.edit(label) as edit:
             self.put_values(edit, frame, values, chosen)
@@ -54,15 +53,15 @@ class Posing(SceneGestures):
         channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels} | dict(known or {})
         instances = {i.id: i for i in scene.instances}
         keys = scene.keys_by_channel()
-        walks = Beneath(self.workspace.compiled(self.scene_id) if scene.gaits or scene.rolls else None)
+        layers = self.layers()
         for slot, value in values.items():
             channel = channels.get(slot)
             if channel is None:
                 channel = self.new_channel(slot)
                 edit.put("channels", [channel])
             time = instances[slot[0]].exposed(frame)
-            value -= walks.value(slot, time)
-            for end in walks.fences(slot, time):
+            value = layers.key_value(slot, value, time)
+            for end in layers.fences(slot, time):
                 store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
             prop = PROPERTIES[channel.owner_kind][channel.property]
             if prop.stepped and not prop.posed and channel.id not in keys and slot not in (known or {}) and time > TIME:
@@ -71,10 +70,14 @@ class Posing(SceneGestures):
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
 
+    def layers(self) -> Beneath:
+        """What lies over and under the keys of the scene."""
+        return Beneath(self.scene, lambda: self.workspace.compiled(self.scene_id))
+
     def put_from(self, edit: Edit, frame: float, values: Mapping[Slot, float]) -> None:
         """The same from a frame on: a key on the frame before sees to it that nothing earlier changes."""
         before = np.array([frame - 1.0])
-        now, keys, scene = self.values_at(before), self.scene.keys_by_channel(), self.scene
+        now, keys, scene, layers = self.values_at(before), self.scene.keys_by_channel(), self.scene, self.layers()
         channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
         new = {}
         for slot in values if frame >= 1 else ():
@@ -89,7 +92,9 @@ class Posing(SceneGestures):
                     edit,
                     add_point(row, before[0], scene.loop_length, new_id)
                     if within
-                    else _keyed(scene, channel, row, before[0], float(now[slot][0]), False),
+                    else _keyed(
+                        scene, channel, row, before[0], layers.key_value(slot, float(now[slot][0]), before[0]), False
+                    ),
                 )
         self.put_values(edit, frame, values, known=new)
 
@@ -181,7 +186,6 @@ def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: 
     """What keying a value changes: its key, and with a move length the stay before it."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
     loop = scene.loop_length
-    value = laid_on(scene, (channel.instance_id, channel.owner_id, channel.property), value, time)
     held = round(min(prop.high, max(prop.low, value)), 0 if prop.stepped else 6)
     ease = "hold" if prop.stepped else rules.DEFAULT_EASE
     change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
@@ -189,12 +193,6 @@ def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: 
         return change
     stay = _late_start(keys, change.put[0].time, scene.move_length, loop)
     return KeyChange(change.put + stay.put)
-
-
-def laid_on(scene: Scene, slot: Slot, value: float, time: float) -> float:
-    """What a key is to be for a property to be seen at a value under the offsets that are laid on it."""
-    own = [o for o in scene.offsets if (o.instance_id, o.owner_id, o.property) == slot]
-    return without(own, value, time, scene.loop_length) if own else value
 
 
 def _late_start(keys: list[Key], time: float, length: float, loop: float | None) -> KeyChange:

@@ -16,8 +16,7 @@ from gaitwire.core.timing.course import fewest_keys
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.core.walk.span import GaitSpan
-from gaitwire.services.beneath import Beneath, fenced
-from gaitwire.services.posing import laid_on
+from gaitwire.services.beneath import fenced
 from gaitwire.services.scene_gestures import Node, Slot, store_keys
 from gaitwire.services.walk_work import WalkWork
 from gaitwire.store.documents import new_id
@@ -117,8 +116,8 @@ class RideWork(WalkWork):
     def _rows(
         self, gesture: str, nodes: Sequence[Node], start: Point, frames: FloatArray, xs: FloatArray, ys: FloatArray
     ) -> dict[Slot, FloatArray]:
-        """Keys' values (F,) that a hand asks for, without what walks, rolls and offsets add."""
-        compiled, scene = self.workspace.compiled(self.scene_id), self.scene
+        """Keys' values (F,) that a hand asks for, without what other layers add."""
+        compiled, layers = self.workspace.compiled(self.scene_id), self.layers()
         wanted: list[Wanted] = []
         for frame, x, y in zip(frames.tolist(), xs.tolist(), ys.tolist(), strict=True):
             moved = tops(compiled, nodes) if gesture == "shift" else list(nodes)
@@ -128,11 +127,10 @@ class RideWork(WalkWork):
             found = drag(gesture, grips[0], grips[1:], start, (x, y))
             before: Mapping[Slot, float] = wanted[-1] if wanted else {}
             wanted.append({k: unwrapped(before.get(k, v), v) if k[2] == "turn" else v for k, v in found.items()})
-        walks = Beneath(compiled if scene.gaits or scene.rolls else None)
         return {
             slot: np.array(
                 [
-                    laid_on(scene, slot, values[slot] - walks.value(slot, frame), frame)
+                    layers.key_value(slot, values[slot], frame)
                     for frame, values in zip(frames.tolist(), wanted, strict=True)
                 ]
             )

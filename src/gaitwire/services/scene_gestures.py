@@ -99,6 +99,8 @@ class SceneGestures:
             return "seat"
         if any(g.id == owner_id and g.instance_id == instance_id for g in self.scene.gaits):
             return "walk"
+        if any(u.id == owner_id and u.instance_id == instance_id for u in self.scene.phrase_uses):
+            return "phrase"
         owner = owned(self.workspace.puppet(instance.puppet_id), owner_id)
         if owner is None:
             raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
@@ -223,6 +225,8 @@ def owner_name(scene: Scene, puppets: Mapping[str, Puppet], node: Node) -> str:
     puppet = puppets.get(instance.puppet_id)
     owner = owned(puppet, node[1]) if puppet else None
     walk = next((g for g in scene.gaits if g.id == node[1]), None)
+    if owner is None and any(u.id == node[1] for u in scene.phrase_uses):
+        return "phrase"
     return owner.name if owner else f"walk: {walk.card.name}" if walk else "?"
 
 

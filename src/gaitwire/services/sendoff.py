@@ -31,7 +31,7 @@ def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Pr
     if not settings.background and any(i.backdrop for i in scene.instances):
         scene = scene.model_copy(update={"instances": tuple(i for i in scene.instances if not i.backdrop)})
     if scene is not compiled.scene:
-        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
+        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
     if settings.first >= scene.frames:
         raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
     last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)

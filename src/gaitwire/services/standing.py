@@ -38,7 +38,8 @@ def freed(compiled: CompiledScene, instance_id: str) -> CompiledScene:
     kept = tuple(p for p in compiled.scene.plants if p.instance_id != instance_id)
     if len(kept) == len(compiled.scene.plants):
         return compiled
-    return compile_scene(compiled.scene.model_copy(update={"plants": kept}), compiled.puppets, compiled.skins, compiled)
+    scene = compiled.scene.model_copy(update={"plants": kept})
+    return compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
 
 
 def turned(compiled: CompiledScene, instance_id: str) -> dict[Slot, float]:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import math
+from collections.abc import Callable, Collection, Iterator
 
 import numpy as np
 
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.geometry.bounds import Box, union
+from gaitwire.core.motion.phrase import PhraseUse
 from gaitwire.core.puppet.art import Art, Matrix
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.formats.raster import Raster, draw_art, picture_bytes
 from gaitwire.services.clip_work import read_clip, saved_pose
+from gaitwire.services.phrases import phrase_at
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.blobs import get_blob
 
@@ -68,16 +71,46 @@ def pose_still(workspace: Workspace, pose_id: str, size: Size) -> bytes:
         id="", name=puppet.name, frames=1, loop=False, instances=(instance,), channels=tuple(channels), keys=tuple(keys)
     )
     compiled = compile_scene(scene, {puppet.id: puppet}, workspace.skins.of([puppet]))
-    frames = evaluate(compiled, np.zeros(1))
+    return _drawn(workspace, compiled, evaluate(compiled, np.zeros(1)), size)
+
+
+def phrase_still(workspace: Workspace, ref: str, puppet_id: str, size: Size) -> bytes:
+    """A puppet alone where a phrase has moved it furthest, on nothing; PNG. Raises NotFoundError."""
+    phrase, puppet = phrase_at(workspace, ref), workspace.puppet(puppet_id)
+    instance = Instance(
+        id=puppet.id, scene_id="", puppet_id=puppet.id, name=puppet.name, x=puppet.base_x, y=puppet.base_y
+    )
+    use = PhraseUse(id="", scene_id="", instance_id=puppet.id, phrase=phrase, start=0.0)
+    frames = math.ceil(phrase.length) + 1
+    scene = Scene(id="", name=puppet.name, frames=frames, loop=False, instances=(instance,), phrase_uses=(use,))
+    compiled = compile_scene(scene, {puppet.id: puppet}, workspace.skins.of([puppet]))
+    shown = evaluate(compiled, np.arange(frames, dtype=float))
+    away = np.abs(shown.matrices - shown.matrices[:1]).sum(axis=2)
+    widest = evaluate(compiled, np.array([float(away.sum(axis=1).argmax())]))
+    return _drawn(workspace, compiled, widest, size, set(np.flatnonzero(away.max(axis=0) > _MOVED).tolist()))
+
+
+_MOVED = 1e-3
+"""How much a part's matrix changes at least for it to count as moved."""
+
+
+def _drawn(
+    workspace: Workspace, compiled: CompiledScene, frames: Frames, size: Size, parts: Collection[int] | None = None
+) -> bytes:
+    """The first of some frames on nothing, whole, or as far as some parts go; PNG."""
+    box = union(_shown_boxes(workspace, compiled, frames, parts)) or Box(0, 0, 1, 1)
     arts = arts_of(workspace, compiled)
-    box = union(_shown_boxes(workspace, compiled, frames)) or Box(0, 0, 1, 1)
     raster = Raster(arts, size, picture_source(workspace), fit_box(box, size), meshes=compiled.meshes)
     return picture_bytes(raster.draw(frames, 0))
 
 
-def _shown_boxes(workspace: Workspace, compiled: CompiledScene, frames: Frames) -> Iterator[Box]:
-    """Where the parts of a frame are, roughly: the corners of their art, carried along."""
+def _shown_boxes(
+    workspace: Workspace, compiled: CompiledScene, frames: Frames, parts: Collection[int] | None
+) -> Iterator[Box]:
+    """Where the parts of a frame, or some of them, are, roughly: the corners of their art, carried along."""
     for index, (_, part_id) in enumerate(frames.part_keys):
+        if parts and index not in parts:
+            continue
         part = next(p for puppet in compiled.puppets.values() for p in puppet.parts if p.id == part_id)
         if frames.opacity[0, index] > 0:
             yield workspace.art(part.art_hash).bounds.carried(tuple(frames.matrices[0, index].tolist()))
@@ -88,7 +121,7 @@ def scene_still(workspace: Workspace, scene_id: str, frame: float, size: Size) -
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene.filmed
     if scene is not compiled.scene:
-        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
+        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
     view = fit_box(Box(0, 0, scene.width, scene.height), size, margin=0.0)
     arts = arts_of(workspace, compiled)
     raster = Raster(arts, size, picture_source(workspace), view, scene.background, compiled.meshes)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from gaitwire.core.evaluate.seat import seat_of
+from gaitwire.core.motion.phrase import Phrases
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance, Scene
@@ -131,7 +132,9 @@ class _Facts:
             self.again |= {k.time + n * (end - start) for k in keys if start <= k.time < end for n in rounds}
 
 
-def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[str] | None = None) -> Timeline:
+def build_timeline(
+    scene: Scene, puppets: dict[str, Puppet], phrases: Phrases, only: Collection[str] | None = None
+) -> Timeline:
     """All rows of a scene; or, without the ruler's ticks, only those of some instances."""
     span = _span(scene)
     facts: dict[tuple[str, str], _Facts] = {}
@@ -145,7 +148,7 @@ def build_timeline(scene: Scene, puppets: dict[str, Puppet], only: Collection[st
         facts.setdefault(creep.node, _Facts()).creeps.add((creep.start, creep.end))
     for offset in scene.offsets:
         facts.setdefault((offset.instance_id, offset.owner_id), _Facts()).offsets.add((offset.start, offset.stop))
-    links = _Links(bars_of(scene, puppets), changes_of(scene, puppets))
+    links = _Links(bars_of(scene, puppets, phrases), changes_of(scene, puppets))
     cast = tuple(
         _Rows(scene, i, puppets.get(i.puppet_id), facts, span, links).cast()
         for i in front_to_back(scene)
@@ -212,6 +215,10 @@ class _Rows:
         if walks:
             wires = tuple(self.wire(g.id, f"settings: {g.card.name}", "Walk", fixed, "walk") for g in walks)
             yield WireGroup(self._head("Walk", wires), wires)
+        uses = [u.id for u in self.scene.phrase_uses if u.instance_id == self.instance.id]
+        if uses:
+            wires = tuple(self._phrase(use, fixed) for use in uses)
+            yield WireGroup(self._head("Phrases", wires), wires)
         if puppet is None:
             return
         bones = [row.bone for row in walk(puppet.bones)]
@@ -222,6 +229,10 @@ class _Rows:
             rows = [row for i in sorted(area.ids, key=order.__getitem__) for row in _rows(puppet, by_id[i], keyed)]
             wires = tuple(self.wire(row.owner_id, row.name, area.label, fixed or row.locked, row.kind) for row in rows)
             yield WireGroup(self._head(area.label, wires), wires)
+
+    def _phrase(self, use: str, fixed: bool) -> Wire:
+        bar = self.links.bars[self.instance.id, use][0]
+        return self.wire(use, bar.title.removeprefix("phrase: "), "Phrases", fixed, "phrase")
 
     def _head(self, label: str, wires: Sequence[Wire]) -> Wire:
         """A group's own wire: every time at which something in it has a key."""

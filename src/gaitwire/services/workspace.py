@@ -10,6 +10,7 @@ from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluat
 from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.evaluate import TroupeFrames
 from gaitwire.core.evaluate.values import Overrides
+from gaitwire.core.motion.phrase import Phrase
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.soften import soften
@@ -56,14 +57,34 @@ class Workspace:
                 continue
         return found
 
+    def phrase(self, phrase_id: str) -> Phrase:
+        """The phrase as it stands now; raises NotFoundError."""
+        revision = documents.revision_of(self.store, phrase_id)
+        return self._documents.get(
+            ("phrase", phrase_id, revision), lambda: documents.load_phrase(self.store, phrase_id)
+        )
+
+    def phrases(self, scene: Scene) -> dict[str, Phrase]:
+        """The phrases that uses in a scene are tied to, by id; one that is missing sleeps and is left out."""
+        found: dict[str, Phrase] = {}
+        for phrase_id in scene.tied_to:
+            try:
+                found[phrase_id] = self.phrase(phrase_id)
+            except NotFoundError:
+                continue
+        return found
+
     def compiled(self, scene_id: str) -> CompiledScene:
-        """The scene, compiled; kept while neither it nor a puppet in it changes."""
+        """The scene, compiled; kept while neither it, a puppet in it nor a phrase that it is tied to changes."""
         scene = self.scene(scene_id)
         cast = self.cast(scene)
-        key = ("compiled", scene_id, scene.revision, *sorted((p.id, p.revision) for p in cast.values()))
+        phrases = self.phrases(scene)
+        known = sorted([(p.id, p.revision) for p in cast.values()] + [(p.id, p.revision) for p in phrases.values()])
+        key = ("compiled", scene_id, scene.revision, *known)
 
         def work() -> CompiledScene:
-            made = compile_scene(scene, cast, self.skins.of(cast.values()), self._compiled.get(scene_id))
+            skins = self.skins.of(cast.values())
+            made = compile_scene(scene, cast, skins, self._compiled.get(scene_id), phrases)
             self._compiled[scene_id] = made
             return made
 

@@ -9,6 +9,7 @@ from typing import Any, Literal, NamedTuple
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.phrase import Phrase, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
@@ -21,8 +22,8 @@ from gaitwire.store.connection import Store
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf, fetch
 
-Kind = Literal["puppet", "scene", "card"]
-_HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes", "card": "gait_cards"}
+Kind = Literal["puppet", "scene", "card", "phrase"]
+_HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes", "card": "gait_cards", "phrase": "phrases"}
 
 
 class Entry(NamedTuple):
@@ -96,6 +97,16 @@ def load_card(store: Store, card_id: str) -> KeptCard:
     return found[0]
 
 
+def load_phrase(store: Store, phrase_id: str) -> Phrase:
+    """The phrase; raises NotFoundError."""
+    with store.lock:
+        revision = revision_of(store, phrase_id)
+        found = fetch(store, "phrases", "id = ?", (phrase_id,), Phrase)
+    if not found:
+        raise NotFoundError("This phrase was taken off the Shelf.", "Undo that on the Shelf to have it back.")
+    return found[0].model_copy(update={"revision": revision})
+
+
 _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "instances": (Instance, "depth, id"),
     "channels": (Channel, "id"),
@@ -108,6 +119,7 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "bearings": (Bearing, "instance_id, time"),
     "gaits": (GaitSpan, "instance_id, start, id"),
     "rolls": (Roll, "instance_id, owner_id"),
+    "phrase_uses": (PhraseUse, "instance_id, start, id"),
 }
 
 
@@ -138,6 +150,7 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bones", [b.id for b in puppet.bones])
     elif kind == "scene":
         scene = load_scene(edit.store, document)
+        edit.remove("phrase_uses", [u.id for u in scene.phrase_uses])
         edit.remove("rolls", [r.id for r in scene.rolls])
         edit.remove("gaits", [g.id for g in scene.gaits])
         edit.remove("bearings", [b.id for b in scene.bearings])

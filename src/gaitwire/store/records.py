@@ -14,6 +14,7 @@ from pydantic import BaseModel
 
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.phrase import Phrase, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
@@ -94,6 +95,7 @@ TABLES: dict[str, Table] = {
                 "bearings",
                 "gaits",
                 "rolls",
+                "phrase_uses",
             ),
         ),
         _table("instances", Instance),
@@ -110,6 +112,8 @@ TABLES: dict[str, Table] = {
         _table("gait_cards", KeptCard, json_columns=("settings", "measured")),
         _table("gaits", GaitSpan, json_columns=("card",)),
         _table("rolls", Roll),
+        _table("phrases", Phrase, skip=("revision",), json_columns=("tags", "rows")),
+        _table("phrase_uses", PhraseUse, json_columns=("phrase", "settings")),
     )
 }
 """Every table whose rows are kept in history."""

@@ -144,7 +144,7 @@ class Session:
         spot = {"x": message.x, "y": message.y, "angle": message.from_x}
         plants = tuple(p.model_copy(update=spot) if p.id == message.limb else p for p in compiled.scene.plants)
         scene = compiled.scene.model_copy(update={"plants": plants})
-        moved = compile_scene(scene, compiled.puppets, compiled.skins, compiled)
+        moved = compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
         return {"values": [], "said": ""}, evaluate(moved, np.array([message.frame]), blocking=message.blocking)
 
     def walk(self, message: Message) -> Reply:

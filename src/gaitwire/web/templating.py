@@ -54,6 +54,12 @@ class Urls:
     def picture(self, kind: str, document_id: str, revision: int) -> str:
         return f"/pictures/{kind}/{document_id}.png?r={revision}"
 
+    def phrase_picture(self, ref: str, puppet_id: str, revision: int) -> str:
+        return f"/pictures/phrase/{ref}/{puppet_id}.png?r={revision}"
+
+    def phrase_file(self, ref: str) -> str:
+        return f"/shelf/phrases/{ref}/phrase.json"
+
     def history(self, kind: str, document_id: str, direction: str) -> str:
         return f"/history/{kind}/{document_id}/{direction}"
 

@@ -9,6 +9,8 @@ from gaitwire.core.evaluate.island import Island, Keyed, Skins, Source, make_isl
 from gaitwire.core.evaluate.troupe import Troupe, make_troupes
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.laid import told
+from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
@@ -26,6 +28,7 @@ class CompiledScene:
     scene: Scene = field(repr=False)
     puppets: Mapping[str, Puppet] = field(repr=False)
     skins: Skins = field(default_factory=dict, repr=False)
+    phrases: Phrases = field(default_factory=dict, repr=False)
 
     @property
     def meshes(self) -> dict[str, Mesh]:
@@ -39,9 +42,10 @@ def _usable(keys: list[Key], loop: float | None) -> list[Key]:
 
 
 def compile_scene(
-    scene: Scene, puppets: Mapping[str, Puppet], skins: Skins | None = None, previous: CompiledScene | None = None
-) -> CompiledScene:
-    """Compile; `puppets` by id. An instance whose puppet is missing sleeps: it is left out.
+    scene: Scene, puppets: Mapping[str, Puppet], skins: Skins | None = None, previous: CompiledScene | None = None,
+    phrases: Phrases | None = None,
+) -> CompiledScene:  # fmt: skip
+    """Compile; `puppets` and `phrases` by id. An instance whose puppet is missing sleeps: it is left out.
 
     A soft part without its skin is shown rigid. Islands of `previous` that were compiled from the
     same are taken over as they are.
@@ -63,11 +67,11 @@ def compile_scene(
         offsets = tuple(o for o in scene.offsets if o.instance_id == instance.id)
         source = Source(
             instance, puppet, channels, loop, frozenset(own), offsets, _pose_times(scene, instance, channels),
-            *_links(scene, instance.id),
+            *_links(scene, instance.id), told(own_uses(scene, instance.id), phrases or {}, scene.frames),
         )  # fmt: skip
         kept = known.get(instance.id)
         islands.append(kept if kept is not None and kept.source == source else make_island(source, own))
-    return CompiledScene(tuple(islands), make_troupes(islands, scene), loop, scene, puppets, skins)
+    return CompiledScene(tuple(islands), make_troupes(islands, scene), loop, scene, puppets, skins, phrases or {})
 
 
 def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledScene:
@@ -77,6 +81,11 @@ def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledSce
         i.walking(tuple(g for g in spans if g.instance_id == i.source.instance.id)) for i in compiled.islands
     )
     return replace(compiled, islands=islands, troupes=make_troupes(islands, scene), scene=scene)
+
+
+def own_uses(scene: Scene, instance_id: str) -> list[PhraseUse]:
+    """The uses of phrases on one puppet."""
+    return [u for u in scene.phrase_uses if u.instance_id == instance_id]
 
 
 def _links(

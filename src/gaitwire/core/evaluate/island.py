@@ -17,6 +17,7 @@ from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
 from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
@@ -61,12 +62,21 @@ class Source(NamedTuple):
     bearings: tuple[Bearing, ...] = ()
     gaits: tuple[GaitSpan, ...] = ()
     rolls: tuple[Roll, ...] = ()
+    phrases: tuple[Told, ...] = ()
 
     @property
     def linked(self) -> bool:
         """Whether anything but parents joins its bones on some frame."""
         mixed = any(c.owner_kind == "limb" and c.property == "mix" for c, _ in self.channels)
         return bool(self.plants or self.hitches or self.bearings or mixed)
+
+
+class Phrased(NamedTuple):
+    """What one use of a phrase moves in one of the tables of nodes, parts and limbs."""
+
+    table: str
+    lanes: Lanes
+    slots: IntArray  # (L,) of its lanes in that table
 
 
 @dataclass(frozen=True)
@@ -108,6 +118,7 @@ class Island:
     part_offsets: tuple[tuple[int, Offset], ...]
     limb_offsets: tuple[tuple[int, Offset], ...]
     gaits: tuple[Gait, ...]  # in order of time
+    phrases: tuple[Phrased, ...]  # likewise
     exposure: int  # frames for which each picture stays
     pose_times: FloatArray  # (n,) in order: what a view without in-betweens shows
     signature: str
@@ -198,7 +209,7 @@ def _slots(channels: Keyed, owners: _Owners) -> tuple[list[list[Key]], Tables, R
     repeats: Repeats = {}
     pairs: dict[str, list[tuple[int, int]]] = {"node": [], "part": [], "limb": []}
     for channel, keys in channels:
-        slot = _slot(channel, owners)
+        slot = _slot(channel.owner_kind, channel.owner_id, channel.property, owners)
         if slot is None:
             continue  # Its owner is gone for now; the keys sleep.
         pairs[table_of(channel.owner_kind)].append((len(live), slot))
@@ -220,14 +231,30 @@ def table_of(kind: OwnerKind) -> str:
     return kind if kind in ("part", "limb") else "node"
 
 
-def _slot(moved: Channel | Offset, owners: _Owners) -> int | None:
-    """Where what a channel or an offset moves lies in the flat table of its kind."""
+def _slot(kind: OwnerKind, owner_id: str, prop: str, owners: _Owners) -> int | None:
+    """Where what moves a property of an owner lies in the flat table of its kind."""
     index, columns = {
         "part": (owners.parts, _PART_COLUMN), "limb": (owners.limbs, _LIMB_COLUMN), "node": (owners.nodes, _COLUMN),
-    }[table_of(moved.owner_kind)]  # fmt: skip
-    if moved.owner_id not in index or moved.property not in columns:
+    }[table_of(kind)]  # fmt: skip
+    if owner_id not in index or prop not in columns:
         return None
-    return index[moved.owner_id] * len(columns) + columns[moved.property]
+    return index[owner_id] * len(columns) + columns[prop]
+
+
+def _phrases(source: Source, owners: _Owners) -> tuple[Phrased, ...]:
+    if not source.phrases:
+        return ()
+    measure = measure_of(source.puppet, source.instance.pixels)
+
+    def there(kind: OwnerKind, slot: tuple[str, str]) -> bool:
+        return _slot(kind, *slot, owners) is not None
+
+    found = []
+    for told in source.phrases:
+        for kind, lanes in lay(told, source.puppet, measure, source.channels, source.loop, there).items():
+            slots = np.array([_slot(kind, *slot, owners) for slot in lanes.slots], np.int64)
+            found.append(Phrased(table_of(kind), lanes, slots))
+    return tuple(found)
 
 
 def make_island(source: Source, skins: Skins) -> Island:
@@ -240,7 +267,9 @@ def make_island(source: Source, skins: Skins) -> Island:
     owners = _Owners(node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)})
     live, tables, repeats = _slots(channels, owners)
     softs = _softs(parts, skins, node_index)
-    offsets = [(o, at) for o in source.offsets if (at := _slot(o, owners)) is not None]
+    offsets = [
+        (o, at) for o in source.offsets if (at := _slot(o.owner_kind, o.owner_id, o.property, owners)) is not None
+    ]
     laid = {
         name: tuple((at, o) for o, at in offsets if table_of(o.owner_kind) == name) for name in ("node", "part", "limb")
     }
@@ -267,6 +296,7 @@ def make_island(source: Source, skins: Skins) -> Island:
         part_offsets=laid["part"],
         limb_offsets=laid["limb"],
         gaits=_gaits(source),
+        phrases=_phrases(source, owners),
         exposure=instance.exposure,
         pose_times=np.array(source.pose_times),
         signature=_signature(source),

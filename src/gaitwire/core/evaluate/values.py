@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.island import Island, rest_table
+from gaitwire.core.evaluate.island import Island, Phrased, rest_table
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES
 from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
@@ -31,6 +33,7 @@ def node_values(
     table = rest_table(island.skeleton, len(frames))
     table[island.node_slots] = sampled[island.node_rows]
     _lay_gaits(table, island, frames)
+    _lay_phrases(table, island, "node", frames)
     _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         slot = island.slot(owner_id, prop, instance_id)
@@ -51,17 +54,48 @@ def _rolled(island: Island, table: FloatArray, but: Overrides) -> Iterator[tuple
             yield slot, roll.turn(table[x], table[y], instance.pixels)
 
 
-def beneath_values(island: Island, time: float) -> dict[tuple[str, str], float]:
-    """What walks and rolls add to the keys at a time, by (owner id, property)."""
-    found = {slot: float(row[0]) for slot, row in gait_values(island, np.array([time])).items()}
+class Layers(NamedTuple):
+    """What lies over and under the keys of one property at a time: it shows as `factor` * keys + `added`."""
+
+    factor: float
+    added: float
+    rolled: float
+    """Degrees that a roll adds to that, on top of everything."""
+    by: str
+    """The phrase on top, if there is one."""
+
+
+AS_KEYED = Layers(1.0, 0.0, 0.0, "")
+
+
+def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
+    """The layers of walks, phrases and rolls of every property that they move at a time, by (owner id, property)."""
+    twice, who = np.array([time, time]), island.source.instance.id
+    found: dict[tuple[str, str], Layers] = {}
+    walked = set(gait_values(island, twice[:1]))
+    tables = (
+        ("node", island.node_keys, NODE_PROPERTIES), ("part", island.part_keys, PART_PROPERTIES),
+        ("limb", island.limb_keys, LIMB_PROPERTIES),
+    )  # fmt: skip
+    for name, owners, names in tables:
+        keys = [(owner, prop) for _, owner in owners for prop in names]
+        # Whatever the keys say, each layer adds and multiplies: two of them tell how much.
+        table = np.tile([0.0, 1.0], (len(keys), 1))
+        if name == "node":
+            _lay_gaits(table, island, twice)
+        moved = {keys[n]: p.lanes.name for p in island.phrases if p.table == name for n in p.slots}
+        _lay_phrases(table, island, name, twice)
+        for n, key in enumerate(keys):
+            if key in moved or key in walked:
+                found[key] = Layers(float(table[n, 1] - table[n, 0]), float(table[n, 0]), 0.0, moved.get(key, ""))
     if island.source.rolls:
-        frames = np.array([time])
-        table = sample_values(island, frames).reshape(-1, 1)
-        rows = {slot: float(row[0]) for slot, row in _rolled(island, table, {})}
+        table = sample_values(island, twice[:1]).reshape(-1, 1)
+        rolled = {slot: float(row[0]) for slot, row in _rolled(island, table, {})}
         for roll in island.source.rolls:
-            slot = island.slot(roll.owner_id, "turn", island.source.instance.id)
-            if slot in rows:
-                found[roll.owner_id, "turn"] = found.get((roll.owner_id, "turn"), 0.0) + rows[slot]
+            slot = island.slot(roll.owner_id, "turn", who)
+            if slot in rolled:
+                key = (roll.owner_id, "turn")
+                found[key] = found.get(key, AS_KEYED)._replace(rolled=rolled[slot])
     return found
 
 
@@ -75,10 +109,11 @@ def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], Flo
 
 
 def moved_beneath(island: Island) -> set[tuple[str, str]]:
-    """What walks and rolls move, by (owner id, property): its keys alone do not tell where it is."""
+    """What walks, phrases and rolls move, by (owner id, property): its keys alone do not tell where it is."""
     starts = np.array([g.span.start for g in island.gaits], float)
     rolls = {(r.owner_id, "turn") for r in island.source.rolls}
-    return set(gait_values(island, starts)) | rolls
+    phrased = {slot for p in island.phrases for slot in p.lanes.slots}
+    return set(gait_values(island, starts)) | rolls | phrased
 
 
 def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
@@ -86,6 +121,29 @@ def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
         slot = island.slot(owner, prop, island.source.instance.id)
         if slot is not None:
             table[slot] += row
+
+
+def _lay_phrases(table: FloatArray, island: Island, name: str, frames: FloatArray) -> None:
+    """Phrases on one of the tables, in place: each on top of those that began before it."""
+    for phrased in island.phrases:
+        if phrased.table == name:
+            table[phrased.slots] = phrased.lanes.laid(table[phrased.slots], frames, _held(island, phrased))
+
+
+def _held(island: Island, phrased: Phrased) -> FloatArray:
+    """What lies beneath all phrases when one begins (L,); asked for only where it holds that still."""
+    use = phrased.lanes.course.use
+    if not use.still:
+        return np.zeros(len(phrased.slots))
+    known: dict[tuple[str, float], FloatArray] = island.__dict__.setdefault("_held", {})
+    key = (phrased.table, use.start)
+    if key not in known:
+        begun = np.array([use.start])
+        source = island.source._replace(rolls=())
+        bare = replace(island, source=source, phrases=(), node_offsets=(), part_offsets=(), limb_offsets=())
+        work = {"node": sample_values, "part": sample_parts, "limb": sample_limbs}[phrased.table]
+        known[key] = work(bare, begun).reshape(-1)
+    return known[key][phrased.slots]
 
 
 def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: FloatArray, loop: float | None) -> None:
@@ -121,6 +179,7 @@ def part_values(island: Island, frames: FloatArray, sampled: FloatArray) -> Floa
     rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1)
     table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
     table[island.part_slots] = sampled[island.part_rows]
+    _lay_phrases(table, island, "part", frames)
     _lay_on(table, island.part_offsets, frames, island.keys.loop)
     return table.reshape(count, len(PART_PROPERTIES), len(frames))
 
@@ -132,6 +191,7 @@ def limb_values(
     count = len(island.limb_keys)
     table = np.zeros((count * len(LIMB_PROPERTIES), len(frames)))
     table[island.limb_slots] = sampled[island.limb_rows]
+    _lay_phrases(table, island, "limb", frames)
     _lay_on(table, island.limb_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         if (instance_id, owner_id) in island.limb_keys and prop in LIMB_PROPERTIES:

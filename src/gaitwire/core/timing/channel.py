@@ -13,7 +13,7 @@ from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.settings import RIDEABLE, SETTINGS
 
-OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "walk"]
+OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "walk", "phrase"]
 
 
 @dataclass(frozen=True)
@@ -83,6 +83,7 @@ PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "part": {p.name: p for p in _PART},
     "limb": {p.name: p for p in _LIMB},
     "walk": {p.name: p for p in _WALK},
+    "phrase": {},
 }
 """Every property that can be keyed, by kind of owner; the columns of the evaluation's value table."""
 

@@ -52,7 +52,7 @@ Step = Annotated[float, Form(allow_inf_nan=False, ge=-1e4, le=1e4)]
 def floor(workspace: Space, scene_id: str) -> HTMLResponse:
     """The page."""
     scene = workspace.scene(scene_id)
-    timeline = build_timeline(scene, workspace.cast(scene))
+    timeline = build_timeline(scene, workspace.cast(scene), workspace.phrases(scene))
     state = standing(workspace, "scene", scene_id)
     leading = next((i for i in front_to_back(scene) if not i.aside), None)
     bench = leading.puppet_id if leading else ""
@@ -71,7 +71,7 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
     mark = _body_mark(compiled)
     state = {
         "revision": scene.revision,
-        "stamp": stamp_of(scene, compiled.puppets),
+        "stamp": stamp_of(scene, compiled.puppets, compiled.phrases),
         "frames": scene.frames,
         "rate": float(scene.rate),
         "loop": scene.loop,
@@ -173,7 +173,8 @@ def frames(
     scene = compiled.scene
     wanted = np.array([at]) if at is not None else np.arange(scene.frames, dtype=float)
     data = pack(
-        evaluate(compiled, wanted, cache=workspace.blocks, blocking=blocking), stamp_of(scene, compiled.puppets)
+        evaluate(compiled, wanted, cache=workspace.blocks, blocking=blocking),
+        stamp_of(scene, compiled.puppets, compiled.phrases),
     )
     return _binary(data)
 

@@ -54,7 +54,8 @@ def read_nodes(text: str) -> list[Node]:
 def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str) -> HTMLResponse:
     """The whole timeline: after undo, or when its rows or its length changed."""
     scene = workspace.scene(state.document_id)
-    text = render("floor/wires.html", scene=scene, timeline=build_timeline(scene, workspace.cast(scene)))
+    timeline = build_timeline(scene, workspace.cast(scene), workspace.phrases(scene))
+    text = render("floor/wires.html", scene=scene, timeline=timeline)
     return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more)
 
 
@@ -80,7 +81,9 @@ def some_wires(
     """Only the wires that changed, with their groups' own; and the beads to choose now."""
     scene = floor.scene
     wanted = set(owners)
-    timeline = build_timeline(scene, floor.workspace.cast(scene), {instance for instance, _ in wanted})
+    timeline = build_timeline(
+        scene, floor.workspace.cast(scene), floor.workspace.phrases(scene), {instance for instance, _ in wanted}
+    )
     touched: list[Wire] = []
     found: set[tuple[str, str]] = set()
     for member in timeline.cast:

@@ -15,6 +15,7 @@ from gaitwire.services.cards import list_cards
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import limb_value_rows, link_card
+from gaitwire.services.phrase_card import finder, making, use_card
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
 from gaitwire.services.walk_card import walk_card
 from gaitwire.store.documents import list_documents
@@ -39,7 +40,14 @@ def card(
     """The card; `since` and `until` are the stretch of frames that is marked on the wires, if one is."""
     view = Floor(workspace, scene_id)
     scene = view.scene
-    context: dict[str, Any] = {"scene": scene, "frame": frame, "nodes": [], "beads": [], "pose": None}
+    context: dict[str, Any] = {
+        "scene": scene,
+        "frame": frame,
+        "nodes": [],
+        "beads": [],
+        "pose": None,
+        "phrase_use": None,
+    }
     known = {i.id for i in scene.instances}
     if picked := [b for b in read_beads(beads) if b.instance_id in known]:
         context |= _beads(view, picked)
@@ -53,7 +61,10 @@ def card(
     elif chosen:
         context |= _nodes(view, chosen, frame)
         context["span"] = (frame if since is None else since, frame if until is None else until)
+        if len(chosen) == 1 and view.owner_kind(*chosen[0]) == "phrase":
+            context["phrase_use"] = use_card(view, chosen[0][1])
         if seat := context["seat"]:
+            context["phrases"] = finder(view, seat.id)
             whole = (frame if since is None else since, scene.frames - 1.0 if until is None else until)
             context["walk"] = walk_card(view, seat.id, whole)
     else:
@@ -76,6 +87,7 @@ def _beads(view: Floor, picked: list[Bead]) -> dict[str, Any]:
         "chart": cards.chart_view(view, picked),
         "families": cards.easing_families(),
         "spacings": SPACINGS,
+        "phrase_making": making(view),
         "wire_count": len({(b.instance_id, b.owner_id) for b in picked}),
     }
 

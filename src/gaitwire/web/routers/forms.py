@@ -1,4 +1,4 @@
-"""Reading what forms post: lists of ids, and fields by name."""
+"""Reading what forms post: lists of ids, fields by name, files; and answering with a file."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from pathlib import PurePosixPath
 from typing import Annotated, Any
 
 from fastapi import Form, UploadFile
+from starlette.responses import Response
 
 from gaitwire.core.errors import InvalidInputError, TooLargeError
 from gaitwire.formats.reading import LIMITS
@@ -92,6 +93,14 @@ def read_uploads(files: Sequence[UploadFile]) -> dict[str, bytes]:
             raise InvalidInputError(f"Two of these files are called “{name[:60]}”.", "Give them names of their own.")
         found[name] = data
     return found
+
+
+def as_file(text: str, name: str) -> Response:
+    """JSON as a file to be saved under a name; letters that not every system takes are left out of it."""
+    plain = "".join(ch if ch.isascii() and (ch.isalnum() or ch in " .,-_%") else "_" for ch in name)
+    return Response(
+        text, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{plain}"'}
+    )
 
 
 def common_name(paths: Sequence[str]) -> str:

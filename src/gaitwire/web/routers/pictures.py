@@ -35,6 +35,13 @@ def pose_picture(workspace: Space, pose_id: str) -> Response:
     return Response(stills.pose_still(workspace, pose_id, (128, 128)), media_type="image/png")
 
 
+@router.get("/pictures/phrase/{ref}/{puppet_id}.png")
+def phrase_picture(workspace: Space, ref: str, puppet_id: str) -> Response:
+    """A still of a puppet in the middle of a phrase."""
+    data = stills.phrase_still(workspace, ref, puppet_id, (112, 112))
+    return Response(data, media_type="image/png", headers=_KEPT)
+
+
 @router.get("/pictures/part/{digest}.png")
 def part_picture(workspace: Space, digest: str) -> Response:
     """A still of one part's art, for lists."""

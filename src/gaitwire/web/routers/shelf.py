@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse, Response
 
+from gaitwire.core.motion.phrase import VIEWS
 from gaitwire.core.scene import stamp_of
 from gaitwire.formats.art_readers import SUFFIXES
 from gaitwire.formats.reading import LIMITS
@@ -14,11 +16,21 @@ from gaitwire.services import bringing_in
 from gaitwire.services.art_in import import_pictures
 from gaitwire.services.cards import list_cards
 from gaitwire.services.floor import make_scene
+from gaitwire.services.phrases import (
+    bring_phrase,
+    drop_phrase,
+    export_phrase,
+    list_phrases,
+    performer,
+    phrase_at,
+    read_tags,
+    set_phrase,
+)
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import discard, list_documents
 from gaitwire.store.history import SHELF
 from gaitwire.web.context import Space, Standing, standing
-from gaitwire.web.routers.forms import common_name, read_upload, read_uploads
+from gaitwire.web.routers.forms import as_file, common_name, read_field, read_upload, read_uploads
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.templating import page, render, urls
 
@@ -36,12 +48,14 @@ def _boards(workspace: Workspace) -> dict[str, Any]:
         scene = workspace.scene(entry.id)
         rate = float(scene.rate)
         detail = f"{scene.frames} frames, {scene.frames / rate:.2f} s" + (", loops" if scene.loop else "")
-        revision = stamp_of(scene, workspace.cast(scene))
+        revision = stamp_of(scene, workspace.cast(scene), workspace.phrases(scene))
         scenes.append({"id": entry.id, "name": entry.name, "revision": revision, "detail": detail})
     return {
         "puppets": puppets,
         "scenes": scenes,
         "walks": list_cards(workspace),
+        "phrases": [(one, performer(workspace, phrase_at(workspace, one.ref))) for one in list_phrases(workspace)],
+        "views": VIEWS,
         "most_bytes": LIMITS.packed,
         "suffixes": ",".join(SUFFIXES),
     }
@@ -61,6 +75,7 @@ def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLRespon
         f'<hx-partial hx-target="#scenes" hx-swap="outerMorph">{render("shelf/scenes.html", **boards)}</hx-partial>',
         f'<hx-partial hx-target="#puppets" hx-swap="outerMorph">{render("shelf/puppets.html", **boards)}</hx-partial>',
         f'<hx-partial hx-target="#walks" hx-swap="outerMorph">{render("shelf/walks.html", **boards)}</hx-partial>',
+        f'<hx-partial hx-target="#phrases" hx-swap="outerMorph">{render("shelf/phrases.html", **boards)}</hx-partial>',
     )
 
 
@@ -100,6 +115,38 @@ def new_scene(
     """A new scene; the page goes to its Floor."""
     scene_id = make_scene(workspace, name, frames=frames, rate_num=rate, rate_den=1)
     return Response(headers={"HX-Redirect": urls.floor(scene_id)})
+
+
+_PHRASE_FIELDS: dict[str, Callable[[str], Any]] = {"name": str, "tags": read_tags, "view": str}
+
+
+@router.post("/shelf/phrases/bring")
+def bring_in_phrase(workspace: Space, file: UploadFile) -> HTMLResponse:
+    """A phrase from a file."""
+    phrase = phrase_at(workspace, bring_phrase(workspace, read_upload(file)))
+    return _fragments(workspace, standing(workspace, "shelf", SHELF), f"“{phrase.name}” is on the Shelf.")
+
+
+@router.post("/shelf/phrases/{ref}/set")
+def set_phrase_field(
+    workspace: Space, ref: str, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=600)]
+) -> HTMLResponse:
+    """Give a phrase of one's own another name, other tags or another view."""
+    set_phrase(workspace, ref, read_field(_PHRASE_FIELDS, field, value))
+    return _fragments(workspace, standing(workspace, "shelf", SHELF), "")
+
+
+@router.post("/shelf/phrases/{ref}/take-off")
+def take_phrase_off(workspace: Space, ref: str) -> HTMLResponse:
+    """Take a phrase of one's own off the Shelf; undo brings it back."""
+    name = drop_phrase(workspace, ref)
+    return _fragments(workspace, standing(workspace, "shelf", SHELF), f"{name} was taken off. Undo brings it back.")
+
+
+@router.get("/shelf/phrases/{ref}/phrase.json")
+def phrase_file(workspace: Space, ref: str) -> Response:
+    """A phrase as a file."""
+    return as_file(*export_phrase(workspace, ref))
 
 
 @router.post("/shelf/discard/{kind}/{document_id}")

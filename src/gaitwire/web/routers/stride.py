@@ -15,7 +15,7 @@ from gaitwire.store.documents import list_documents, scene_with
 from gaitwire.store.history import SHELF
 from gaitwire.web.context import Revision, Space, Standing, standing
 from gaitwire.web.routers.floor_walk import told_beyond
-from gaitwire.web.routers.forms import number, percent, read_upload
+from gaitwire.web.routers.forms import as_file, number, percent, read_upload
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.routers.staging import node_entries, part_entries
 from gaitwire.web.templating import page, render, urls
@@ -116,11 +116,7 @@ def pieces(workspace: Space, ref: str) -> HTMLResponse:
 @router.get("/{ref}/card.json")
 def export(workspace: Space, ref: str) -> Response:
     """The card as a file."""
-    text, name = cards.export_card(workspace, ref)
-    plain = "".join(ch if ch.isascii() and (ch.isalnum() or ch in " .,-_%") else "_" for ch in name)
-    return Response(
-        text, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{plain}"'}
-    )
+    return as_file(*cards.export_card(workspace, ref))
 
 
 Text = Annotated[str, Form(max_length=200)]

@@ -54,3 +54,14 @@ new MutationObserver(() => {
   const place = document.getElementById("remarks");
   if (place.childElementCount) fading = setTimeout(() => place.replaceChildren(), place.querySelector(".error") ? 9000 : 4000);
 }).observe(document.getElementById("remarks"), { childList: true });
+
+/** Show only the phrases that have every word that is typed in their name or tags. */
+export function findPhrases(text, rows) {
+  const words = text.toLowerCase().split(/[\s,]+/).filter(Boolean);
+  let shown = 0;
+  for (const row of document.querySelectorAll(rows)) {
+    row.hidden = !words.every((word) => row.dataset.words.includes(word));
+    shown += !row.hidden;
+  }
+  document.getElementById("phrase-none").hidden = shown > 0;
+}

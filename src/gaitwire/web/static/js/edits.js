@@ -78,7 +78,7 @@ function reload() {
   document.getElementById("card")?.replaceChildren(); // what was typed there is not how things stand
   fetch(location.href, { headers: { Accept: "text/html" } }).then((r) => r.text()).then((text) => {
     const page = new DOMParser().parseFromString(text, "text/html");
-    for (const id of ["standing", "bones", "parts", "bodymap", "wires", "scenes", "puppets", "walks", "cards", "settings"]) {
+    for (const id of ["standing", "bones", "parts", "bodymap", "wires", "scenes", "puppets", "walks", "phrases", "cards", "settings"]) {
       const next = page.getElementById(id);
       const old = document.getElementById(id);
       if (next && old) { old.replaceWith(document.importNode(next, true)); window.htmx.process(document.getElementById(id)); }

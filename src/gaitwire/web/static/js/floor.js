@@ -16,6 +16,7 @@ import { installHolding } from "./holding.js";
 import { installLinkBars } from "./linkbars.js";
 import { installLinks } from "./links.js";
 import { installNotes } from "./notes.js";
+import { installPhrasing } from "./phrasing.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
 import { Player } from "./player.js";
@@ -285,6 +286,7 @@ const ACTS = {
   ...guiding.acts,
   ...linking.acts,
   ...installWalking({ base, nodes }).acts,
+  ...installPhrasing({ base, nodes, beads: () => timeline.picked.list, player, choose }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
   "take-out"(button) { post(`${base}/puppets/${instanceOf(button)}/remove`); chosen.clear(); },

@@ -1,5 +1,6 @@
-// The Shelf: drop art anywhere on the page.
-import { remark } from "./edits.js";
+// The Shelf: drop art anywhere on the page; find, name and bring in phrases.
+import { findPhrases } from "./common.js";
+import { post, remark } from "./edits.js";
 
 const SUFFIXES = document.getElementById("art-file").accept.split(",");
 const PICTURES = [".png", ".webp"];
@@ -55,6 +56,11 @@ async function dropped(items) {
   return found;
 }
 
+document.addEventListener("input", ({ target }) => { if (target.id === "phrase-find") findPhrases(target.value, ".phraserow"); });
+document.addEventListener("change", ({ target: input }) => {
+  if (input.dataset.phrase) post(`/shelf/phrases/${input.dataset.phrase}/set`, { field: input.name, value: input.value });
+  if (input.id === "phrase-file" && input.files.length) post("/shelf/phrases/bring", {}, [...input.files]);
+});
 document.addEventListener("change", (event) => {
   if (event.target.id !== "art-file" || !event.target.files.length) return;
   send(bundles([...event.target.files]));
