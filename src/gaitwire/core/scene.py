@@ -16,6 +16,7 @@ from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.motion.roll import Roll
+from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
@@ -112,6 +113,7 @@ class Scene(BaseModel):
     gaits: tuple[GaitSpan, ...] = ()
     rolls: tuple[Roll, ...] = ()
     phrase_uses: tuple[PhraseUse, ...] = ()
+    turns: tuple[Turn, ...] = ()
 
     @property
     def rate(self) -> Fraction:

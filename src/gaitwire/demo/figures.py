@@ -138,3 +138,43 @@ def make_barrel(workspace: Workspace) -> str:
     )
     bench.set_base(120, 232)
     return bench.puppet_id
+
+
+_BRAMBLE = (
+    Joint("barrel", None, (214, 262), (430, 244), "pelvis"),
+    Joint("tail", "barrel", (150, 220), (124, 376), "tail"),
+    Joint("blanket", "barrel", (304, 192)),
+    Joint("pannier", "barrel", (308, 222), (308, 320), "load"),
+    Joint("apples", "pannier", (308, 214)),
+    Joint("neck", "barrel", (424, 244), (484, 122), "neck"),
+    Joint("mane", "neck", (430, 170), None, "hair"),
+    Joint("head", "neck", (486, 128), (596, 206), "head"),
+    Joint("far ear", "head", (496, 98), (496, 22), "ear"),
+    Joint("near ear", "head", (470, 102), (452, 20), "ear"),
+    Joint("forelock", "head", (494, 96)),
+    Joint("eye", "head", (528, 142), None, "eye"),
+    Joint("muzzle", "head", (584, 196), None, "mouth"),
+    Joint("bridle", "head", (540, 190)),
+    Joint("near hind thigh", "barrel", (202, 272), (178, 410), "thigh"),
+    Joint("near hind cannon", "near hind thigh", (179, 410), (193, 494), "shin"),
+    Joint("near hind hoof", "near hind cannon", (193, 496), (214, 528), "foot"),
+    Joint("far hind thigh", "barrel", (220, 276), (196, 410), "thigh"),
+    Joint("far hind cannon", "far hind thigh", (197, 410), (211, 494), "shin"),
+    Joint("far hind hoof", "far hind cannon", (211, 496), (232, 528), "foot"),
+    Joint("near fore thigh", "barrel", (412, 292), (414, 410), "fore thigh"),
+    Joint("near fore cannon", "near fore thigh", (414, 412), (407, 496), "fore shin"),
+    Joint("near fore hoof", "near fore cannon", (407, 498), (427, 528), "fore foot"),
+    Joint("far fore thigh", "barrel", (428, 292), (428, 410), "fore thigh"),
+    Joint("far fore cannon", "far fore thigh", (428, 412), (423, 496), "fore shin"),
+    Joint("far fore hoof", "far fore cannon", (423, 498), (443, 528), "fore foot"),
+)
+
+
+def make_bramble(workspace: Workspace) -> str:
+    """Bramble, a donkey with panniers, who goes on all fours; the puppet's id."""
+    bench = bring_in(workspace, "bramble.svg", "Bramble")
+    ids = rig(bench, _BRAMBLE)
+    bench.remove_bones([i for name, i in ids.items() if name.endswith(("hind leg", "fore leg"))])
+    Limbs(workspace, bench.puppet_id).add_all()
+    bench.set_base(310, 530)
+    return bench.puppet_id

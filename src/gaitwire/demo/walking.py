@@ -26,6 +26,7 @@ def make_walk_scenes(workspace: Workspace, puppets: Mapping[str, str], orchard_i
     _with_a_barrel(workspace, puppets, orchard_id)
     _up_the_bank(workspace, puppets, orchard_id)
     _strutting(workspace, puppets["Gander"], orchard_id)
+    _on_all_fours(workspace, puppets["Bramble"], orchard_id)
 
 
 def _in_place(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
@@ -68,7 +69,20 @@ def _up_the_bank(workspace: Workspace, puppets: Mapping[str, str], orchard_id: s
 
 
 def _strutting(workspace: Workspace, gander: str, orchard_id: str) -> None:
-    struts = set_stage(workspace, "Gander struts", 132, orchard_id)
+    """There, and back: he turns round where he stands."""
+    struts = set_stage(workspace, "Gander struts", 240, orchard_id)
     struts.update(loop=False)
     who = struts.add_puppet(gander, x=230.0, y=654.0, scale=0.36)
-    struts.put_gait(who, CHARACTERS["strut"], travels=True, pace="stands")
+    struts.put_gait(who, CHARACTERS["strut"], 0.0, 112.0, travels=True, pace="stands")
+    struts.turn_round(who, 120.0, 8.0)
+    struts.put_gait(who, CHARACTERS["strut"], 134.0, 236.0, travels=True, pace="stands")
+
+
+def _on_all_fours(workspace: Workspace, bramble: str, orchard_id: str) -> None:
+    """Home with the panniers full, and back at a trot for more."""
+    lane = set_stage(workspace, "Bramble plods and trots", 150, orchard_id)
+    lane.update(loop=False)
+    trotting = lane.add_puppet(bramble, x=1120.0, y=634.0, scale=0.46, name="Trotting", turned=True)
+    lane.put_gait(trotting, CHARACTERS["trot"], travels=True)
+    plodding = lane.add_puppet(bramble, x=150.0, y=662.0, scale=0.6, name="Plodding")
+    lane.put_gait(plodding, CHARACTERS["plod"], travels=True)

@@ -64,13 +64,14 @@ def slip(shown: Preview) -> float:
     phase = stride.phase_of(shown.gait.span.strides_at(shown.times))
     gone = np.array(shown.way())
     worst = 0.0
-    for leg, build, step, lands in zip(walker.legs, stride.sides, stride.steps, stride.lands, strict=True):
-        a, b, c, d, e, f = shown.frames.nodes[:, owners.index(leg.foot.id)].T
-        share, plant = np.mod(phase - lands, 1.0), np.floor(phase - lands)
+    for foot in shown.gait.feet:
+        build, step = foot.build, foot.step
+        a, b, c, d, e, f = shown.frames.nodes[:, owners.index(foot.leg.foot.id)].T
+        share, plant = np.mod(phase - foot.lands, 1.0), np.floor(phase - foot.lands)
         for along, begin, end in ((-build.heel, 0.0, step.flat), (build.ball, step.flat, step.stance)):
             if along < 0 and not step.on_heel:
                 continue
-            x, y = walker.facing * walker.length * along, walker.length * build.ankle
+            x, y = walker.facing * foot.length * along, foot.length * build.ankle
             place = a * x + c * y + e + gone + 1j * (b * x + d * y + f)
             down = (share >= begin) & (share <= end)
             held = down[1:] & down[:-1] & (plant[1:] == plant[:-1])

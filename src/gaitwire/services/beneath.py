@@ -33,9 +33,9 @@ class Beneath:
     """The layers of a scene, asked on a frame for what a channel's key is to be there."""
 
     def __init__(self, scene: Scene, compile_: Callable[[], CompiledScene]) -> None:
-        layered = scene.gaits or scene.rolls or scene.phrase_uses
+        layered = scene.gaits or scene.rolls or scene.phrase_uses or scene.turns
         islands = compile_().islands if layered else ()
-        self._islands = {i.source.instance.id: i for i in islands if i.gaits or i.source.rolls or i.phrases}
+        self._islands = {i.source.instance.id: i for i in islands if i.layered}
         self._scene = scene
         self._known: dict[tuple[str, float], Mapping[tuple[str, str], Layers]] = {}
 

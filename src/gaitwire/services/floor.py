@@ -18,6 +18,7 @@ from gaitwire.services.revising import revised
 from gaitwire.services.ride_work import RideWork
 from gaitwire.services.roll_work import RollWork
 from gaitwire.services.timing_work import TimingWork
+from gaitwire.services.turn_work import TurnWork
 from gaitwire.services.weight_work import WeightWork
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, new_id, register
@@ -35,7 +36,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork, WeightWork):
+class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, RideWork, WeightWork, TurnWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:
@@ -77,7 +78,7 @@ class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, Rol
             edit.remove("keys", [k.id for k in scene.keys if k.channel_id in channels])
             edit.remove("channels", channels)
             edit.remove("poses", [p.id for p in scene.poses if p.instance_id == instance_id])
-            for table in ("plants", "hitches", "bearings", "gaits", "rolls", "phrase_uses"):
+            for table in ("plants", "hitches", "bearings", "gaits", "rolls", "phrase_uses", "turns"):
                 edit.remove(table, [x.id for x in getattr(scene, table) if x.instance_id == instance_id])
             edit.remove("offsets", [o.id for o in scene.offsets if o.instance_id == instance_id])
             edit.remove("instances", [instance.id])

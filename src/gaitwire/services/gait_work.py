@@ -10,15 +10,15 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.evaluate.seat import seat_of
+from gaitwire.core.evaluate.seat import moved_in
 from gaitwire.core.timing.carry import carry_keys
 from gaitwire.core.timing.channel import PROPERTIES, repeat_of
 from gaitwire.core.timing.course import course_error, keys_through
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.onto import walker_of
 from gaitwire.core.walk.span import Gait, GaitSpan, laid
+from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Slot, owner_name, store_keys
 from gaitwire.services.walk_work import WalkWork
@@ -169,8 +169,7 @@ class GaitWork(WalkWork):
 
     def _lower(self, gait: Gait) -> set[str]:
         """Ids of what carries the feet: the seat, the hips, the legs."""
-        walker = gait.walker
-        return {gait.span.instance_id, walker.pelvis.id, *(b.id for leg in walker.legs for b in leg)}
+        return {gait.span.instance_id, *gait.walker.lower}
 
     def _keyed_frames(self, gaits: Sequence[Gait], frames: FloatArray, density: Density) -> list[int]:
         """Indices of the frames that get a key; between two walks a puppet stands, from a key to a key."""
@@ -202,4 +201,4 @@ class GaitWork(WalkWork):
     def _on_puppet(self, span: GaitSpan) -> Gait:
         instance = self.instance(span.instance_id)
         walker = walker_of(self.workspace.puppet(instance.puppet_id))
-        return Gait(span, walker, instance.pixels, seat_of(self.scene, instance.id))
+        return Gait(span, walker, moved_in(self.scene, instance))

@@ -104,12 +104,13 @@ def footprints(compiled: CompiledScene) -> list[dict[str, Any]]:
         if island is None or puppet is None or not isinstance(limb, Limb) or len(chain_of(puppet, limb)) < 2:
             continue
         plan = plan_of(island, puppet.limbs.index(limb), limb)
+        sense = float(island.senses(np.array([plant.start]))[0])
         found.append(
             {
                 "id": plant.id, "instance": plant.instance_id, "limb": plant.limb_id, "name": limb.name,
                 "start": plant.start, "stop": plant.stop, "x": plant.x, "y": plant.y, "angle": plant.angle,
                 "heel": [plan.heel.real, plan.heel.imag], "ball": [plan.ball.real, plan.ball.imag],
-                "facing": plan.mirror, "size": island.source.instance.scale,
+                "facing": plan.mirror * sense, "size": island.source.instance.scale,
                 "node": places.get((plant.carrier_instance, plant.carrier_id), -1) if plant.carrier_id else -1,
             }
         )  # fmt: skip

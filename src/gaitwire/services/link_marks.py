@@ -24,7 +24,7 @@ class Bar(NamedTuple):
 
 
 class Change(NamedTuple):
-    """A hitch or a bearing on a wire: from this frame on something else carries."""
+    """A hitch, a bearing or a turn on a wire: from this frame on something else carries, or it turns round."""
 
     table: str
     id: str
@@ -55,12 +55,15 @@ def bars_of(scene: Scene, puppets: dict[str, Puppet], phrases: Phrases) -> dict[
 
 
 def changes_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Change]]:
-    """Hitches and bearings by the node on whose wire they lie; a bearing lies on its puppet's own."""
+    """Hitches, bearings and turns by the node on whose wire they lie; the last two lie on their puppet's own."""
     found: dict[Node, list[Change]] = {}
     for h in scene.hitches:
         by = owner_name(scene, puppets, (h.carrier_instance, h.carrier_id)) if h.carrier_id else ""
         title = f"goes with {by}" if by else "is thrown" if h.arc else "is let go"
         found.setdefault((h.instance_id, h.owner_id), []).append(Change("hitches", h.id, h.time, title))
+    for t in scene.turns:
+        change = Change("turns", t.id, t.time, "turns round")
+        found.setdefault((t.instance_id, t.instance_id), []).append(change)
     for b in scene.bearings:
         by = owner_name(scene, puppets, (b.instance_id, b.owner_id)) if b.owner_id else "its root"
         change = Change("bearings", b.id, b.time, f"carried by {by}")

@@ -9,7 +9,8 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.healthy import SPREAD, healthy
-from gaitwire.core.walk.measures import StrideMeasures
+from gaitwire.core.walk.measures import StrideMeasures, cut_up, stood
+from gaitwire.core.walk.span import Gait
 from gaitwire.services.stride_preview import Preview
 
 WIDE, TALL = 240.0, 120.0
@@ -29,6 +30,7 @@ class Plot(NamedTuple):
 
     joint: str
     band: str
+    """Of people; '' for one that goes on all fours."""
     near: str
     far: str
     measured: str
@@ -41,13 +43,19 @@ class Plot(NamedTuple):
     high: float
 
 
+class Footfall(NamedTuple):
+    """When one foot is down, in percent of the stride from the contact of the first one."""
+
+    name: str
+    side: str
+    spans: list[tuple[float, float]]
+
+
 class Panels(NamedTuple):
     """All that is measured on a walk."""
 
     plots: list[Plot]
-    near: list[tuple[float, float]]
-    """When the foot is down, in percent of the near foot's stride."""
-    far: list[tuple[float, float]]
+    feet: list[Footfall]
     figures: list[tuple[str, str]]
 
 
@@ -55,11 +63,16 @@ def panels(shown: Preview, fitted: Mapping[str, list[float]] | None = None) -> P
     """The panels of a previewed walk, and of the measured one that its card was fitted to."""
     near, far = shown.measures
     return Panels(
-        [_plot(j, near, far, (fitted or {}).get(j)) for j in _USUAL],
-        near.contacts["near"],
-        near.contacts["far"],
+        [_plot(j, near, far, (fitted or {}).get(j), shown.gait.four is None) for j in _USUAL],
+        _footfalls(shown.gait),
         _figures(shown),
     )
+
+
+def _footfalls(gait: Gait) -> list[Footfall]:
+    origin = stood(gait.stride, 0.0, 0.0)[0]
+    times = ((foot, stood(gait.stride, foot.lands, foot.step.stance)) for foot in gait.feet)
+    return [Footfall(foot.name, foot.side, cut_up(down, origin)) for foot, down in times]
 
 
 def _figures(shown: Preview) -> list[tuple[str, str]]:
@@ -84,7 +97,7 @@ def _each(values: list[float], decimals: int) -> str:
     return told[0] if told[0] == told[1] else ", ".join(told)
 
 
-def _plot(joint: str, near: StrideMeasures, far: StrideMeasures, fitted: list[float] | None) -> Plot:
+def _plot(joint: str, near: StrideMeasures, far: StrideMeasures, fitted: list[float] | None, human: bool) -> Plot:
     curves = [getattr(side, joint) for side in (near, far)] + ([np.array(fitted)] if fitted else [])
     low = min(_USUAL[joint][0], *(float(np.floor(c.min() / 10) * 10) for c in curves))
     high = max(_USUAL[joint][1], *(float(np.ceil(c.max() / 10) * 10) for c in curves))
@@ -95,7 +108,7 @@ def _plot(joint: str, near: StrideMeasures, far: StrideMeasures, fitted: list[fl
         return points_path(np.stack([x, y]))
 
     percent, mean = healthy(joint)
-    band = f"M{line(percent, mean + SPREAD)}L{line(percent[::-1], mean[::-1] - SPREAD)}Z"
+    band = f"M{line(percent, mean + SPREAD)}L{line(percent[::-1], mean[::-1] - SPREAD)}Z" if human else ""
     every = np.linspace(0.0, 100.0, len(curves[0]))
     ours, other, *theirs = (f"M{line(every, curve)}" for curve in curves)
     off = float(np.sqrt(np.mean((curves[0] - curves[2]) ** 2))) if theirs else None

@@ -15,9 +15,8 @@ from gaitwire.core.evaluate.compiled import walking
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.hips import mean_of
 from gaitwire.core.walk.measures import RATE, StrideMeasures, both_measured
-from gaitwire.core.walk.onto import Walker, walker_of
 from gaitwire.core.walk.span import Gait, GaitSpan
-from gaitwire.core.walk.stride import SIDES
+from gaitwire.core.walk.walker import Walker, walker_of
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents
 
@@ -129,16 +128,17 @@ class Preview:
 
     def prints(self) -> list[Print]:
         """The footprints of the walk: before and behind it, or those that it makes as it travels."""
-        stride, walker, m = self.gait.stride, self.walker, self.walker.facing
+        walker, m = self.walker, self.walker.facing
         rounds = range(ROUNDS + 1) if self.travels else range(-_EITHER_SIDE, _EITHER_SIDE + 1)
-        begun = float(stride.phase_of(np.zeros(1))[0]) - stride.broad.hip_ahead
         middle = sum(leg.thigh.x for leg in walker.legs) / 2
-        behind = mean_of(stride.sides, "heel")
         found = []
-        for lands, build, side in zip(stride.lands, stride.sides, SIDES, strict=True):
+        for foot in self.gait.feet:
+            begun = float(foot.stride.phase_of(np.zeros(1))[0]) - foot.stride.broad.hip_ahead
+            behind = mean_of(foot.stride.sides, "heel")
             for k in rounds:
-                heel = middle + m * walker.length * ((k + lands - begun) * stride.length - behind)
-                found.append(Print(heel, heel + m * walker.length * build.sole, side))
+                heel = foot.ahead + foot.length * ((k + foot.lands - begun) * foot.stride.length - behind)
+                ball = heel + foot.length * foot.build.sole
+                found.append(Print(middle + m * heel, middle + m * ball, foot.side))
         return found
 
 

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.walk.onto import walker_of
 from gaitwire.core.walk.settings import RIDEABLE, SETTINGS, Setting
 from gaitwire.core.walk.span import PACES, GaitSpan, Pace
+from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.cards import Listed, list_cards
 from gaitwire.services.floor import Floor
 from gaitwire.services.gait_work import DENSITIES, Density

@@ -9,14 +9,14 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.seat import seat_of
+from gaitwire.core.evaluate.seat import moved_in
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.onto import walker_of
 from gaitwire.core.walk.span import Gait, GaitSpan, laid
+from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.posing import Posing
 from gaitwire.services.scene_gestures import Slot
 from gaitwire.store.documents import new_id
@@ -86,7 +86,7 @@ class WalkWork(Posing):
             id=new_id(), scene_id=self.scene_id, instance_id=instance_id, start=start, stop=float(frames[-1]),
             card=card, travels=travels, **more,
         )  # fmt: skip
-        gait = Gait(span, walker, instance.pixels, seat_of(self.scene, instance_id))
+        gait = Gait(span, walker, moved_in(self.scene, instance))
         rows = {(instance_id, o or instance_id, p): row for (o, p), row in laid([gait], frames).items()}
         with self.edit(f"walk: {card.name}") as edit:
             self.refuse_locked((instance_id, owner) for _, owner, _ in rows)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -9,8 +10,9 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
+from gaitwire.core.motion.turning import senses
 from gaitwire.core.tolerances import TIME
-from gaitwire.core.walk.onto import Walker, walker_of
+from gaitwire.core.walk.walker import Walker, walker_of
 from gaitwire.core.walk.weighing import Beat, beats_of, steps_seen, taken_up
 from gaitwire.services.posing import Posing
 from gaitwire.services.scene_gestures import Slot
@@ -93,7 +95,8 @@ class WeightWork(Posing):
         if walker is None:
             slot = (instance_id, instance_id, "shift_y")
             return {slot: now[slot] + dip * beat.dip * height * self.instance(instance_id).scale}
-        sense = -1.0 if self.instance(instance_id).turned else 1.0
+        sense = math.copysign(1.0, self.instance(instance_id).pixels)
+        sense *= float(senses([t for t in self.scene.turns if t.instance_id == instance_id], np.array([beat.time]))[0])
         values: dict[Slot, float] = {}
 
         def add(owner: str, prop: str, by: float) -> None:
@@ -104,7 +107,7 @@ class WeightWork(Posing):
         add(walker.pelvis.id, "shift_y", lower)
         places = {k: complex(v[0]) for k, v in self._nodes(instance_id, np.array([beat.time])).items()}
         size = abs(self.instance(instance_id).scale)
-        for leg in walker.legs:
+        for leg in (*walker.legs, *(walker.fore.legs if walker.fore else ())):
             hip, knee, ankle = (places[b.id] for b in leg)
             swung, bent = (sense * d for d in taken_up(hip, knee, ankle, 1j * lower * size))
             add(leg.thigh.id, "turn", swung)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from gaitwire.core.evaluate.seat import seat_of
+from gaitwire.core.evaluate.seat import moved_in
 from gaitwire.core.motion.phrase import Phrases
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
@@ -175,7 +175,7 @@ class _Rows:
         self.scene, self.instance, self.puppet = scene, instance, puppet
         self.facts, self.span, self.links = facts, span, links
         gaits = [g for g in scene.gaits if g.instance_id == instance.id]
-        self.gaits = gaits_on(puppet, gaits, instance.pixels, seat_of(scene, instance.id)) if puppet and gaits else ()
+        self.gaits = gaits_on(puppet, gaits, moved_in(scene, instance)) if puppet and gaits else ()
         self.walked = tuple(sorted(m.time for g in self.gaits for m in g.poses() if m.time < span))
         self.moved = {o for g in self.gaits for o in g.walker.owners} | {g.span.instance_id for g in self.gaits}
         self.small = frozenset(p.time for p in scene.poses if p.instance_id == instance.id and p.kind == "breakdown")

@@ -11,6 +11,7 @@ from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.phrase import Phrase, PhraseUse
 from gaitwire.core.motion.roll import Roll
+from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -119,6 +120,7 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "bearings": (Bearing, "instance_id, time"),
     "gaits": (GaitSpan, "instance_id, start, id"),
     "rolls": (Roll, "instance_id, owner_id"),
+    "turns": (Turn, "instance_id, time, id"),
     "phrase_uses": (PhraseUse, "instance_id, start, id"),
 }
 
@@ -150,6 +152,7 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bones", [b.id for b in puppet.bones])
     elif kind == "scene":
         scene = load_scene(edit.store, document)
+        edit.remove("turns", [t.id for t in scene.turns])
         edit.remove("phrase_uses", [u.id for u in scene.phrase_uses])
         edit.remove("rolls", [r.id for r in scene.rolls])
         edit.remove("gaits", [g.id for g in scene.gaits])

@@ -16,6 +16,7 @@ from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.phrase import Phrase, PhraseUse
 from gaitwire.core.motion.roll import Roll
+from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -96,6 +97,7 @@ TABLES: dict[str, Table] = {
                 "gaits",
                 "rolls",
                 "phrase_uses",
+                "turns",
             ),
         ),
         _table("instances", Instance),
@@ -112,6 +114,7 @@ TABLES: dict[str, Table] = {
         _table("gait_cards", KeptCard, json_columns=("settings", "measured")),
         _table("gaits", GaitSpan, json_columns=("card",)),
         _table("rolls", Roll),
+        _table("turns", Turn),
         _table("phrases", Phrase, skip=("revision",), json_columns=("tags", "rows")),
         _table("phrase_uses", PhraseUse, json_columns=("phrase", "settings")),
     )

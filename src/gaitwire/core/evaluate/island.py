@@ -12,6 +12,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
+from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
@@ -19,6 +20,7 @@ from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
 from gaitwire.core.motion.roll import Roll
+from gaitwire.core.motion.turning import Turn, senses
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
@@ -34,7 +36,8 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.sample import KeyTable, compile_keys
-from gaitwire.core.walk.span import Gait, GaitSpan, gaits_on
+from gaitwire.core.walk.span import Gait, GaitSpan, Moved, gaits_on
+from gaitwire.core.walk.walker import walker_of
 
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
 _PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
@@ -63,6 +66,7 @@ class Source(NamedTuple):
     gaits: tuple[GaitSpan, ...] = ()
     rolls: tuple[Roll, ...] = ()
     phrases: tuple[Told, ...] = ()
+    turns: tuple[Turn, ...] = ()
 
     @property
     def linked(self) -> bool:
@@ -119,6 +123,7 @@ class Island:
     limb_offsets: tuple[tuple[int, Offset], ...]
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
+    pivot: float  # across, in the puppet's pixels: about what it turns round
     exposure: int  # frames for which each picture stays
     pose_times: FloatArray  # (n,) in order: what a view without in-betweens shows
     signature: str
@@ -131,6 +136,16 @@ class Island:
         source = self.source._replace(gaits=spans)
         mark = hashlib.sha1(f"{self.signature}{spans}".encode()).hexdigest()
         return replace(self, source=source, gaits=_gaits(source), signature=mark)
+
+    @property
+    def layered(self) -> bool:
+        """Whether anything but keys and offsets tells where it is."""
+        return bool(self.gaits or self.phrases or self.source.rolls or self.source.turns)
+
+    def senses(self, frames: FloatArray) -> FloatArray:
+        """1 on frames (F,) on which it faces as its instance says, -1 where it has turned round."""
+        within = frames if self.keys.loop is None else np.mod(frames, self.keys.loop)
+        return senses(self.source.turns, within)
 
     def node(self, owner_id: str) -> int | None:
         """The node of an owner, or None if it is not there."""
@@ -297,6 +312,7 @@ def make_island(source: Source, skins: Skins) -> Island:
         limb_offsets=laid["limb"],
         gaits=_gaits(source),
         phrases=_phrases(source, owners),
+        pivot=_pivot(puppet) if source.turns else puppet.base_x,
         exposure=instance.exposure,
         pose_times=np.array(source.pose_times),
         signature=_signature(source),
@@ -308,8 +324,18 @@ def _gaits(source: Source) -> tuple[Gait, ...]:
     if not source.gaits:
         return ()
     keyed, loop = source.channels, source.loop
-    seat, ridden = seat_table(keyed, loop), ridden_tables(keyed, loop)
-    return gaits_on(source.puppet, source.gaits, source.instance.pixels, seat, ridden)
+    moved = Moved(source.instance.pixels, seat_table(keyed, loop), ridden_tables(keyed, loop), source.turns)
+    return gaits_on(source.puppet, source.gaits, moved)
+
+
+def _pivot(puppet: Puppet) -> float:
+    """About what a puppet turns round: its ankles as it comes to stand, or the middle between all four feet."""
+    try:
+        walker = walker_of(puppet)
+    except InvalidInputError:
+        return puppet.base_x
+    legs = (*walker.legs, *(walker.fore.legs if walker.fore else ()))
+    return float(sum(leg.thigh.x for leg in legs) / len(legs))
 
 
 def rest_table(skeleton: Skeleton, frames: int) -> FloatArray:

@@ -112,6 +112,7 @@ class _Staging:
         # A drag changes the frames that are asked for, not those on which something changed hands.
         self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides, self.count)) for m, t, s in rows]
         self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
+        self.senses = [m.senses(t) for m, t in zip(troupe.members, self.times, strict=True)]
         self.air = Air(troupe.ground, troupe.rate)
         self._borne_by = [self._own_turns(n) for n in range(len(troupe.members))]
         if troupe.again:
@@ -209,7 +210,8 @@ class _Staging:
         values = [self.layings[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
         holding = [self._holding(m, p) for m, p in zip(group.members, group.plans, strict=True)]
         flipped = np.concatenate([h.controls[FLIP] for h in holding])
-        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1), flipped)
+        senses = np.concatenate([self.senses[m] for m in group.members])
+        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1), flipped, senses)
         base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
         mix = np.concatenate([h.mix for h in holding])
         if mix.any():
@@ -252,11 +254,13 @@ class _Staging:
             self.layings[member].bend(*(np.concatenate(x) for x in (nodes, turns, chains, factors)))
 
     def _holding(self, member: int, plan: LimbPlan) -> _Holding:
-        own, after = next(((b, a) for limb, b, a in self._borne_by[member] if limb is plan), (None, []))
+        borne, after = next(((b, a) for limb, b, a in self._borne_by[member] if limb is plan), (None, []))
         times, controls = self.times[member], self.limbs[member][plan.row]
-        free = np.ones(len(times), bool) if own is None else ~own
+        free = np.ones(len(times), bool) if borne is None else ~borne
         holds = [is_planted(p, times, self.troupe.loop) & free for p in plan.plants]
-        tip = plan.stands + controls[TIP_X] + 1j * controls[TIP_Y]
+        own = self.troupe.members[member].source.instance
+        stands = own.x + self.senses[member] * (plan.stands.real - own.x) + 1j * plan.stands.imag
+        tip = stands + controls[TIP_X] + 1j * controls[TIP_Y]
         return _Holding(plan, controls, holds, controls[MIX] * free, tip, after)
 
     def _spots(self, own: _Holding) -> Spots:

@@ -7,7 +7,7 @@ limb; all that is done to them is done column by column.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 
@@ -88,15 +88,17 @@ class Solver:
     """A group of limbs on frames: K columns, limb after limb."""
 
     def __init__(
-        self, group: LimbGroup, values: FloatArray, above: FloatArray, flipped: FloatArray | float = 0.0
-    ) -> None:
+        self, group: LimbGroup, values: FloatArray, above: FloatArray, flipped: FloatArray | float = 0.0,
+        senses: FloatArray | float = 1.0,
+    ) -> None:  # fmt: skip
         """`values` (m, properties, K) of the limbs' nodes by their keys; `above` (6, K) what each root hangs from.
 
-        `flipped` (K,) is 1 where a limb bends to the other side.
+        `flipped` (K,) is 1 where a limb bends to the other side, `senses` (K,) -1 where its puppet has turned round.
         """
         count = values.shape[-1] // len(group.plans)
         self.side = 1.0 - 2.0 * np.asarray(flipped)
-        self.build = group.build.repeated(count)
+        build = group.build.repeated(count)
+        self.build = replace(build, mirror=build.mirror * senses)
         self.tipped = group.tipped
         self.values = values
         self.above = above

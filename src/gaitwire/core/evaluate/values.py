@@ -10,6 +10,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.island import Island, Phrased, rest_table
+from gaitwire.core.motion.turning import widths
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES
 from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
@@ -34,6 +35,7 @@ def node_values(
     table[island.node_slots] = sampled[island.node_rows]
     _lay_gaits(table, island, frames)
     _lay_phrases(table, island, "node", frames)
+    _lay_turns(table, island, frames)
     _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
         slot = island.slot(owner_id, prop, instance_id)
@@ -73,6 +75,7 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
     twice, who = np.array([time, time]), island.source.instance.id
     found: dict[tuple[str, str], Layers] = {}
     walked = set(gait_values(island, twice[:1]))
+    turned = turned_slots(island)
     tables = (
         ("node", island.node_keys, NODE_PROPERTIES), ("part", island.part_keys, PART_PROPERTIES),
         ("limb", island.limb_keys, LIMB_PROPERTIES),
@@ -85,8 +88,10 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
             _lay_gaits(table, island, twice)
         moved = {keys[n]: p.lanes.name for p in island.phrases if p.table == name for n in p.slots}
         _lay_phrases(table, island, name, twice)
+        if name == "node":
+            _lay_turns(table, island, twice)
         for n, key in enumerate(keys):
-            if key in moved or key in walked:
+            if key in moved or key in walked or key in turned:
                 found[key] = Layers(float(table[n, 1] - table[n, 0]), float(table[n, 0]), 0.0, moved.get(key, ""))
     if island.source.rolls:
         table = sample_values(island, twice[:1]).reshape(-1, 1)
@@ -113,7 +118,13 @@ def moved_beneath(island: Island) -> set[tuple[str, str]]:
     starts = np.array([g.span.start for g in island.gaits], float)
     rolls = {(r.owner_id, "turn") for r in island.source.rolls}
     phrased = {slot for p in island.phrases for slot in p.lanes.slots}
-    return set(gait_values(island, starts)) | rolls | phrased
+    return set(gait_values(island, starts)) | rolls | phrased | turned_slots(island)
+
+
+def turned_slots(island: Island) -> set[tuple[str, str]]:
+    """What turning round moves, by (owner id, property)."""
+    who = island.source.instance.id
+    return {(who, "widen"), (who, "shift_x")} if island.source.turns else set()
 
 
 def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
@@ -121,6 +132,18 @@ def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
         slot = island.slot(owner, prop, island.source.instance.id)
         if slot is not None:
             table[slot] += row
+
+
+def _lay_turns(table: FloatArray, island: Island, frames: FloatArray) -> None:
+    """Turning round, in place: as wide as it is seen, about the point on which it stands."""
+    source = island.source
+    if not source.turns:
+        return
+    who, loop = source.instance.id, island.keys.loop
+    seen = widths(source.turns, frames if loop is None else np.mod(frames, loop))
+    wide, across = (island.slot(who, prop, who) for prop in ("widen", "shift_x"))
+    table[wide] *= seen
+    table[across] += (1 - seen) * source.instance.pixels * (island.pivot - source.puppet.base_x)
 
 
 def _lay_phrases(table: FloatArray, island: Island, name: str, frames: FloatArray) -> None:

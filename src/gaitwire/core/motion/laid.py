@@ -20,7 +20,7 @@ from gaitwire.core.timing.clip import ClipRow
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys, sample
 from gaitwire.core.tolerances import TIME
-from gaitwire.core.walk.onto import walker_of
+from gaitwire.core.walk.walker import walker_of
 
 _STANDS_IN = {"chest": ("torso", "waist"), "torso": ("chest",), "hand": (), "neck": ()}
 """Roles that take over from one which a puppet lacks."""

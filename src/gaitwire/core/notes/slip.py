@@ -69,11 +69,12 @@ def _away(stage: Stage, island: Island, plan: LimbPlan, plant: Plant, frames: np
         return np.asarray(stage.point(instance.id, last, plan.end)[frames] - (x + 1j * y))
     along = carrier[0] + 1j * carrier[1]
     turn = along / np.abs(along)
+    mirror = plan.mirror * island.senses(frames.astype(float))
     spots, lies = [], []
     for point in (plan.heel, plan.ball):
         flat = point * np.exp(1j * np.radians(plant.angle)) * instance.scale
-        spots.append(x + 1j * y + turn * (plan.mirror * flat.real + 1j * flat.imag))
+        spots.append(x + 1j * y + turn * (mirror * flat.real + 1j * flat.imag))
         lies.append(stage.point(instance.id, plan.limb.tip_id, point)[frames])
     sole, should = lies[1] - lies[0], spots[1] - spots[0]
-    on_ball = plan.mirror * (sole * np.conj(should)).imag > 0
+    on_ball = mirror * (sole * np.conj(should)).imag > 0
     return np.asarray(np.where(on_ball, lies[1] - spots[1], lies[0] - spots[0]))

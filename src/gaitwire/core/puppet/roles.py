@@ -34,6 +34,9 @@ ROLES: dict[str, Region] = {
     "shin": "leg",
     "foot": "leg",
     "toe": "leg",
+    "fore thigh": "leg",
+    "fore shin": "leg",
+    "fore foot": "leg",
     "tail": "tail",
     "wheel": "prop",
     "axle": "prop",
@@ -43,12 +46,20 @@ ROLES: dict[str, Region] = {
 }
 """Every role and the region it belongs to."""
 
+_LIMB = "thigh|leg|upper|shin|cannon|lower|foot|hoof|paw"
+_FORE = "fore"
+"""What a foreleg's bones are called by; of an arm, `fore` is its near side or a part of it."""
+
 _SYNONYMS: tuple[tuple[str, str], ...] = (
     # Longer expressions first: 'upper arm' must be met before 'arm'.
+    (rf"{_FORE} ?(thigh|leg|upper)", "fore thigh"),
+    (rf"{_FORE} ?(shin|cannon|lower)", "fore shin"),
+    (rf"{_FORE} ?(foot|hoof|paw)", "fore foot"),
+    (r"hind ?leg", "thigh"),
     (r"upper ?arm|sleeve|bicep", "upper arm"),
     (r"fore ?arm|lower ?arm|elbow", "forearm"),
     (r"upper ?leg|thigh", "thigh"),
-    (r"lower ?leg|shin|calf|knee", "shin"),
+    (r"lower ?leg|shin|calf|knee|cannon", "shin"),
     (r"hand|palm|fist|glove|mitten", "hand"),
     (r"toes?", "toe"),
     (r"foot|feet|boot|shoe|paw|hoof|ankle", "foot"),
@@ -75,7 +86,7 @@ _SYNONYMS: tuple[tuple[str, str], ...] = (
     (r"crates?|load|barrel|box", "load"),
 )
 
-_NEAR = r"near|front|fore|r|right|rt"
+_NEAR = rf"near|front|fore(?! ?(?:{_LIMB}))|r|right|rt"
 _FAR = r"far|back|rear|l|left|lt"
 
 

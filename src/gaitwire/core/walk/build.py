@@ -25,6 +25,8 @@ class Build:
     toe: float = 0.075
     rigid: bool = False
     """Whether its bones may not be stretched, not even by half a percent."""
+    bend: int = 1
+    """1 where its middle joint bends forward, as knees do, -1 where it bends backward, as hocks do."""
 
     @property
     def length(self) -> float:

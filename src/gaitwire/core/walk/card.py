@@ -56,6 +56,10 @@ class GaitCard(BaseModel):
     pace: float = _number(1.0, 0.1, 5.0)
     limp: float = _number(0.0, -1.0, 1.0)
 
+    fore_phase: float = _number(0.25, 0.0, 1.0)
+    fore_lift: float = _number(1.0, 0.0, 4.0)
+    fore_sink: float = _number(0.0, -0.2, 0.3)
+
     roll_sharpness: float = _number(5.1, 3.0, 6.5)
     flat_from: float = _number(0.115, 0.05, 0.3)
     heel_off: float = _number(0.125, 0.05, 0.7)

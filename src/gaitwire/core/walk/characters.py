@@ -56,6 +56,17 @@ _ALL = (
         elbow_fold=40, elbow_swing=4, gaze_height=3, nod=9, nod_rate=1, nod_lag=0.05,
     ),
     GaitCard(
+        name="plod", frames_a_step=15, stride=1.15, stance_share=0.66, clearance=0.03, heel_kick=0.07, heel_roll=-4,
+        toe_roll=34, sink=0.048, bounce=0.01, bounce_phase=0.29, sway=1.4, hip_turn=0.03, nod=7, nod_rate=1,
+        nod_lag=0.3, gaze_height=-4, arm_swing=14, fore_phase=0.25, fore_lift=1.2, fore_sink=0.025,
+    ),
+    GaitCard(
+        name="trot", frames_a_step=8, stride=1.75, stance_share=0.44, clearance=0.06, heel_kick=0.14, kick_at=0.3,
+        heel_roll=-4, toe_roll=44, flat_from=0.2, heel_off=0.18, roll_sharpness=3.6, swing_start=0.4, swing_end=0.24,
+        sink=0.04, bounce=0.028, hip_ahead=0.16, hip_turn=0.03, nod=3, gaze_height=5, lean=4, arm_swing=30,
+        elbow_fold=50, fore_phase=0.5, fore_lift=1.3,
+    ),
+    GaitCard(
         name="jog", frames_a_step=9, stride=1.75, stance_share=0.44, clearance=0.04, heel_kick=0.18, kick_at=0.33,
         heel_roll=6, toe_roll=58, flat_from=0.2, heel_off=0.16, roll_sharpness=3.6, swing_start=0.5, swing_end=0.22,
         sink=0.045, bounce=0.035, hip_ahead=0.13, surge=0.006, lean=6, back_twist=6, arm_swing=36, elbow_fold=78,

@@ -205,7 +205,7 @@ class Journeys:
         """Phases at which each begins, and at which the last one ends."""
         return np.concatenate([[0.0], np.cumsum([j.ends for j in self.each])])
 
-    def _parts(self, way: FloatArray) -> Iterator[tuple[int, np.ndarray, FloatArray]]:
+    def parts(self, way: FloatArray) -> Iterator[tuple[int, np.ndarray, FloatArray]]:
         """Of each walk that is on at some way, which of them and how far it has come by itself."""
         which = np.clip(np.searchsorted(self.stops, way, side="left") - 1, 0, len(self.stops) - 2)
         for n in np.unique(which).tolist():
@@ -214,13 +214,13 @@ class Journeys:
 
     def at(self, way: FloatArray, varied: Varied | None = None) -> Iterator[tuple[np.ndarray, Pose]]:
         """Poses at ways (P,) in leg lengths, with which of them they are at."""
-        for n, own, gone in self._parts(way):
+        for n, own, gone in self.parts(way):
             yield own, self.each[n].at(gone, {name: row[own] for name, row in (varied or {}).items()})
 
     def phase_at(self, way: FloatArray) -> FloatArray:
         """Phases (P,), counted on from one walk to the next."""
         found = np.zeros(len(way))
-        for n, own, gone in self._parts(way):
+        for n, own, gone in self.parts(way):
             found[own] = self._begins[n] + self.each[n].phase_at(gone)
         return found
 

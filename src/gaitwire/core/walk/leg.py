@@ -18,7 +18,7 @@ class Leg(NamedTuple):
     """Angles in radians, of any shape: the thigh from hanging straight down, forward positive; the knee's bend."""
 
     thigh: FloatArray
-    knee: FloatArray
+    knee: FloatArray  # less than 0 where it bends backward
     stretch: FloatArray
 
     @property
@@ -42,5 +42,5 @@ def solve_leg(build: Build, dx: FloatArray, dy: FloatArray) -> Leg:
         knee = 2 * np.arcsin(np.clip(np.sqrt(least + positive(q - least, _SOFT)) / 2, 0.0, 1.0))
     reached = np.hypot(l1 + l2 * np.cos(knee), l2 * np.sin(knee))
     stretch = np.ones_like(distance) if build.rigid else distance / np.maximum(reached, 1e-9)
-    thigh = np.arctan2(dx, -dy) + np.arctan2(l2 * np.sin(knee), l1 + l2 * np.cos(knee))
-    return Leg(np.asarray(thigh), np.asarray(knee), np.asarray(stretch))
+    thigh = np.arctan2(dx, -dy) + build.bend * np.arctan2(l2 * np.sin(knee), l1 + l2 * np.cos(knee))
+    return Leg(np.asarray(thigh), np.asarray(build.bend * knee), np.asarray(stretch))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.walk.stride import Pose, Stride
+from gaitwire.core.walk.stride import SIDES, Pose, Stride
 
 SAMPLES = 101
 RATE = 24.0
@@ -49,7 +49,7 @@ def both_measured(stride: Stride) -> tuple[StrideMeasures, StrideMeasures]:
 def _measured(stride: Stride, pose: Pose, side: int) -> StrideMeasures:
     """Of one leg, from a pose over the near leg's stride and then over the far one's."""
     own, far = slice(side * SAMPLES, (side + 1) * SAMPLES), side == 1
-    hip, knee = np.degrees(pose.leg.thigh[side, own]), np.degrees(pose.leg.knee[side, own])
+    hip, knee = np.degrees(pose.leg.thigh[side, own]), np.degrees(np.abs(pose.leg.knee[side, own]))
     ankle = np.degrees(pose.pitch[side, own] - pose.leg.shank[side, own])
     mean = float(ankle[:-1].mean())
     spans = [_down(stride, n) for n in range(2)]
@@ -65,19 +65,24 @@ def _measured(stride: Stride, pose: Pose, side: int) -> StrideMeasures:
 
 def _down(stride: Stride, side: int) -> tuple[float, float]:
     """When a foot lands and when it leaves, in strides of time."""
-    lands, step = stride.lands[side], stride.steps[side]
-    start, stop = stride.time_of(np.array([lands, lands + step.stance]))
+    return stood(stride, stride.lands[side], stride.steps[side].stance)
+
+
+def stood(stride: Stride, lands: float, stance: float) -> tuple[float, float]:
+    """When a foot that lands at a phase does so and when it leaves, in strides of time."""
+    start, stop = stride.time_of(np.array([lands, lands + stance]))
     return float(start), float(stop)
 
 
 def _contacts(stride: Stride) -> dict[str, list[tuple[float, float]]]:
     """Spans in percent of the near leg's stride on which each foot is down, cut where the stride begins anew."""
-    found: dict[str, list[tuple[float, float]]] = {}
     origin = _down(stride, 0)[0]
-    for side in range(2):
-        begin, end = _down(stride, side)
-        start = 100 * ((begin - origin) % 1.0)
-        stop = start + 100 * (end - begin)
-        spans = [(start, min(stop, 100.0))] + ([(0.0, stop - 100.0)] if stop > 100 else [])
-        found["far" if side else "near"] = sorted(spans)
-    return found
+    return {side: cut_up(_down(stride, n), origin) for n, side in enumerate(SIDES)}
+
+
+def cut_up(down: tuple[float, float], origin: float) -> list[tuple[float, float]]:
+    """A span in strides as percent of the stride that begins at `origin`, cut where that begins anew."""
+    start = 100 * ((down[0] - origin) % 1.0)
+    stop = start + 100 * (down[1] - down[0])
+    spans = [(start, min(stop, 100.0))] + ([(0.0, stop - 100.0)] if stop > 100 else [])
+    return sorted(spans)

@@ -88,6 +88,12 @@ _WHOLE = (
     Setting("limp_bounce", "limp bounce", "%", 100, 2, -3, 3, "How much deeper the body goes over one leg."),
     Setting("limp_phase", "limp bounce at", "%", 100, 1, -50, 50, "When in a stride a limp carries the body highest."),
 )  # fmt: skip
+_FOUR_LEGS = (
+    Setting("fore_phase", "forefeet after", "%", 100, 1, 0, 100,
+            "How long after the hind foot of its side a forefoot lands, in strides: 25 walks, 50 trots, 0 paces."),
+    Setting("fore_lift", "forefeet lift", "×", 1, 2, 0, 3, "How much higher than the hind feet they are lifted."),
+    Setting("fore_sink", "shoulders sink", "%", 100, 1, -10, 20, "How much lower than the hips they are carried."),
+)  # fmt: skip
 _SHAPE = (
     Setting("roll_sharpness", "roll sharpness", "", 1, 2, 3, 6.5, "How late and suddenly the heel comes up."),
     Setting("flat_from", "flat from", "%", 100, 1, 5, 30, "When the sole has come down, in shares of the stance."),
@@ -106,7 +112,8 @@ _SHAPE = (
 )  # fmt: skip
 
 GROUPS: dict[str, tuple[Setting, ...]] = {
-    "Footing": _FOOTING, "Weight": _WEIGHT, "Counter-swing": _COUNTER_SWING, "Whole": _WHOLE, "Shape": _SHAPE,
+    "Footing": _FOOTING, "Weight": _WEIGHT, "Counter-swing": _COUNTER_SWING, "Whole": _WHOLE,
+    "On all fours": _FOUR_LEGS, "Shape": _SHAPE,
 }  # fmt: skip
 """The settings as they are shown, by group; those of the last shape the model and are seldom turned."""
 

@@ -14,14 +14,17 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.links import Frame
+from gaitwire.core.motion.turning import Turn, senses
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.sample import KeyTable, sample
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.journey import Journeys, stops_of
-from gaitwire.core.walk.onto import Slot, Walker, pose_on, walker_of
+from gaitwire.core.walk.four import Foot, FourStrides, Girdles, feet_of, four_strides, swapped, swapped_pose
+from gaitwire.core.walk.journey import Journey, Journeys, stops_of
+from gaitwire.core.walk.onto import Slot, pose_on
 from gaitwire.core.walk.smooth import ramp
-from gaitwire.core.walk.stride import Moment, Stride
+from gaitwire.core.walk.stride import Moment, Pose, Stride
 from gaitwire.core.walk.varied import Varied
+from gaitwire.core.walk.walker import Walker, walker_of
 
 Pace = Literal["clock", "stands", "seat"]
 PACES: dict[Pace, str] = {
@@ -72,24 +75,52 @@ class GaitSpan(BaseModel):
         return np.asarray(self.start + (strides - self.begins) * self.card.frames)
 
 
+Ridden = Mapping[str, Mapping[str, KeyTable]]
+"""Keys of walks' settings, by the walk's id and the setting's name."""
+
+
+@dataclass(frozen=True)
+class Moved:
+    """What moves a puppet of a scene besides its walks.
+
+    `pixels` are scene pixels for one of the puppet's, less than 0 if it is turned; `seat` the keys that
+    move the puppet itself, across and down; `ridden` those of settings that depart from their cards.
+    """
+
+    pixels: float
+    seat: KeyTable | None = None
+    ridden: Ridden = field(default_factory=dict)
+    turns: tuple[Turn, ...] = ()
+
+
 @dataclass(frozen=True)
 class Gait:
-    """A span on the puppet that walks it; `pixels` are scene pixels for one of the puppet's, less than 0 if turned.
-
-    `seat` is the keys that move the puppet itself, across and down, for a walk that follows them; `ridden`
-    the keys of settings that depart from the card, by name.
-    """
+    """A span on the puppet that walks it."""
 
     span: GaitSpan
     walker: Walker
-    pixels: float
-    seat: KeyTable | None = None
-    ridden: Mapping[str, KeyTable] = field(default_factory=dict)
+    moved: Moved
+
+    @property
+    def pixels(self) -> float:
+        """Scene pixels for one of the puppet's as it sets out, less than 0 if it is turned."""
+        return self.moved.pixels * float(senses(self.moved.turns, np.array([self.span.start]))[0])
+
+    @cached_property
+    def four(self) -> FourStrides | None:
+        """The strides of one that goes on all fours."""
+        return four_strides(self.span.card, self.walker, self.span.slope) if self.walker.fore else None
 
     @cached_property
     def stride(self) -> Stride:
-        """The card on the puppet's build."""
-        return Stride(self.span.card, *self.walker.builds, slope=self.span.slope)
+        """The card on the puppet's build; of its hind legs, if it has four."""
+        return self.four.hind if self.four else Stride(self.span.card, *self.walker.builds, slope=self.span.slope)
+
+    @cached_property
+    def feet(self) -> list[Foot]:
+        """Its feet, two or four."""
+        fore = self.four.fore if self.four else None
+        return feet_of(self.walker, self.stride, fore, self.span.card.fore_phase)
 
     @cached_property
     def journeys(self) -> Journeys | None:
@@ -114,11 +145,13 @@ class Gait:
 
     def _seat_ways(self, frames: FloatArray) -> FloatArray:
         """How far the seat's keys have carried the puppet the way it faces (F,); backward is not counted."""
-        if self.seat is None:
+        moved = self.moved
+        if moved.seat is None:
             return np.zeros(len(frames))
         grid = np.arange(self.span.start, self.span.stop + 1.0)
-        x, y = sample(self.seat, grid)
-        steps = np.hypot(np.diff(x), np.diff(y)) * (np.diff(x) * self.pixels * self.walker.facing > 0)
+        x, y = sample(moved.seat, grid)
+        ahead = moved.pixels * self.walker.facing * senses(moved.turns, (grid[1:] + grid[:-1]) / 2)
+        steps = np.hypot(np.diff(x), np.diff(y)) * (np.diff(x) * ahead > 0)
         ways = np.concatenate([[0.0], np.cumsum(steps)]) / (abs(self.pixels) * self.walker.length)
         return np.interp(frames, grid, ways)
 
@@ -126,16 +159,36 @@ class Gait:
         """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way."""
         varied = self._varied(frames)
         if self.journeys is None:
-            return pose_on(self.walker, self.stride, self.stride.at(self.span.strides_at(frames), varied))
+            phases = self.stride.phase_of(self.span.strides_at(frames))
+            fore = self.four and self.four.fore.at_phase(phases - self.span.card.fore_phase, varied)
+            return self._posed(self.stride.at_phase(phases, varied), fore)
         found: dict[Slot, FloatArray] = {}
-        for own, pose in self.journeys.at(self._ways(frames), varied):
-            for slot, row in pose_on(self.walker, self.stride, pose).items():
+        for n, own, gone in self.journeys.parts(self._ways(frames)):
+            departs = {name: row[own] for name, row in varied.items()}
+            fore = swapped_pose(self._fore_journeys[n].at(gone * self._ratio, departs)) if self.four else None
+            for slot, row in self._posed(self.journeys.each[n].at(gone, departs), fore).items():
                 found.setdefault(slot, np.zeros(len(frames)))[own] = row
         return found
 
+    def _posed(self, pose: Pose, fore: Pose | None) -> dict[Slot, FloatArray]:
+        return pose_on(self.walker, self.stride, pose, Girdles(self.walker, pose, fore) if fore else None)
+
+    @property
+    def _ratio(self) -> float:
+        """Lengths of a foreleg in one of a hind leg."""
+        return self.walker.length / self.walker.fore.length if self.walker.fore else 1.0
+
+    @cached_property
+    def _fore_journeys(self) -> list[Journey]:
+        """The same walks of the forelegs, which set out with the other side: so pairs across go together."""
+        if self.four is None or self.journeys is None:
+            return []
+        stride = swapped(self.four.fore)
+        return [Journey(stride, j.distance * self._ratio) for j in self.journeys.each]
+
     def _varied(self, frames: FloatArray) -> Varied:
         """How far ridden settings depart from the card's (F,); the hips are sunk by no less than the card says."""
-        found = {name: sample(table, frames)[0] for name, table in self.ridden.items()}
+        found = {name: sample(table, frames)[0] for name, table in self.moved.ridden.get(self.span.id, {}).items()}
         if "sink" in found:
             found["sink"] = np.maximum(found["sink"], 0.0)
         return found
@@ -192,21 +245,15 @@ class Gait:
         return [m._replace(time=t) for m, t in zip(moments, times, strict=True)]
 
 
-Ridden = Mapping[str, Mapping[str, KeyTable]]
-"""Keys of walks' settings, by the walk's id and the setting's name."""
-
-
-def gaits_on(
-    puppet: Puppet, spans: Sequence[GaitSpan], pixels: float, seat: KeyTable | None = None, ridden: Ridden | None = None
-) -> tuple[Gait, ...]:
-    """The walks of a puppet, whose seat's keys are across and down; of one that cannot walk they sleep: none."""
+def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], moved: Moved) -> tuple[Gait, ...]:
+    """The walks of a puppet; of one that cannot walk they sleep: none."""
     if not spans:
         return ()
     try:
         walker = walker_of(puppet)
     except InvalidInputError:
         return ()
-    return tuple(Gait(span, walker, pixels, seat, (ridden or {}).get(span.id, {})) for span in spans)
+    return tuple(Gait(span, walker, moved) for span in spans)
 
 
 def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:

@@ -70,6 +70,8 @@ class Stride:
     """As the near leg, if it is not told."""
     slope: float = 0.0
     """Degrees by which the floor rises in the way of the walk. All lengths and angles of legs are the floor's."""
+    longest: float = math.inf
+    """What it is held to, where something else holds it back."""
 
     @property
     def sides(self) -> tuple[Build, Build]:
@@ -101,8 +103,8 @@ class Stride:
     def length(self) -> float:
         """The stride in leg lengths, shortened where legs could not keep up."""
         if self._whole_need.max() <= DEEPEST:
-            return self.broad.stride
-        lengths = self.broad.stride * np.linspace(1.0, 0.0, _TRIED)
+            return self._asked
+        lengths = self._asked * np.linspace(1.0, 0.0, _TRIED)
         needs = [self._deepest(float(length)) for length in lengths]
         fits = next((n for n, need in enumerate(needs) if need <= DEEPEST), None)
         if fits is None:  # even short ones are out of reach: the one that is least so
@@ -118,6 +120,11 @@ class Stride:
         """Whether the stride that the card asks for is too long for these legs."""
         return self.length < self.broad.stride
 
+    @property
+    def _asked(self) -> float:
+        """The stride that is asked for."""
+        return min(self.broad.stride, self.longest)
+
     def _need(self, length: float, phases: int = PHASES) -> FloatArray:
         """By how much the hips must sink, at phases (phases,), for a stride of that length."""
         phase = np.arange(phases) / phases
@@ -128,7 +135,7 @@ class Stride:
     @cached_property
     def _whole_need(self) -> FloatArray:
         """The same for the stride that the card asks for: mostly it is had, and asked for twice."""
-        return self._need(self.broad.stride)
+        return self._need(self._asked)
 
     def _deepest(self, length: float) -> float:
         return float(self._need(length).max())
@@ -138,7 +145,7 @@ class Stride:
         # A flight must stay ballistic: all of a run is lower instead.
         if self.broad.runs:
             return float(self._need(self.length, 8 * PHASES).max())
-        return enveloped(self._need(self.length) if self.shortened else self._whole_need)
+        return enveloped(self._need(self.length) if self.length < self._asked else self._whole_need)
 
     def _feet(self, phase: FloatArray, length: float) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
         """Ankles along and up, pitches and shares of the feet's own strides; (2, P) each."""
@@ -180,7 +187,10 @@ class Stride:
 
     def at(self, time: FloatArray, varied: Varied | None = None) -> Pose:
         """The walker at times (P,), in strides; with some settings that vary, none of which moves its feet."""
-        phase = self.phase_of(time)
+        return self.at_phase(self.phase_of(time), varied)
+
+    def at_phase(self, phase: FloatArray, varied: Varied | None = None) -> Pose:
+        """The same at phases (P,)."""
         along, up, pitch, shares = self._feet(phase, self.length)
         sunk = self._sunk if isinstance(self._sunk, float) else self._sunk(np.mod(phase, 1.0))
         card = varied_card(self.broad, varied)

@@ -108,6 +108,9 @@ def move(floor: Gestures, table: str, link_id: str, start: Frame, stop: Frame) -
     """Move a link or a walk in time, as a drag on its wire does."""
     if table == "gaits":
         return all_wires(floor, told_beyond(floor.set_gait(link_id, {"start": start, "stop": stop}).beyond))
+    if table == "turns":
+        floor.set_turn(link_id, {"time": start})
+        return all_wires(floor)
     if table == "phrase_uses":
         floor.drag_use(link_id, start, stop)
         return all_wires(floor)

@@ -14,7 +14,7 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
 from gaitwire.services.cards import card_at
 from gaitwire.services.gait_work import Density
-from gaitwire.web.routers.floor_answers import Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.forms import flag, read_field
 
@@ -114,6 +114,39 @@ def weigh(floor: Gestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLRes
     beats = floor.weigh(instance_id, read_number(dip, "a dip"), read_number(lean, "a lean"))
     steps = sum(b.name == "contact" for b in beats)
     return all_wires(floor, f"Weight on {steps} contact{'' if steps == 1 else 's'}, {len(beats)} frames keyed.")
+
+
+@router.post("/turn/{instance_id}")
+def turn_round(
+    floor: Gestures, instance_id: str, frame: Frame, frames: Typed = "6", back: Annotated[bool, Form()] = False
+) -> HTMLResponse:
+    """Let a puppet turn round from a frame on; or, `back`, wherever its way turns back."""
+    length = read_number(frames, "a length")
+    if back:
+        times = floor.turn_back(instance_id, length)
+        return all_wires(floor, f"It turns round {times} time{'' if times == 1 else 's'}.")
+    floor.turn_round(instance_id, frame, length)
+    return all_wires(floor)
+
+
+_TURN_FIELDS: Mapping[str, Callable[[str], Any]] = {"time": numbered("a frame"), "frames": numbered("a length")}
+
+
+@router.post("/turns/{turn_id}/set")
+def set_turn(floor: Gestures, turn_id: str, field: Typed, value: Typed) -> HTMLResponse:
+    """Change when a puppet turns, or for how long."""
+    values = read_field(_TURN_FIELDS, field, value)
+    if field == "time":
+        values["time"] -= floor.scene.first_number
+    floor.set_turn(turn_id, values)
+    return all_wires(floor)
+
+
+@router.post("/turns/{turn_id}/remove")
+def remove_turn(floor: Gestures, turn_id: str) -> HTMLResponse:
+    """Let a puppet not turn there."""
+    floor.remove_turn(turn_id)
+    return all_wires(floor)
 
 
 @router.post("/roll")

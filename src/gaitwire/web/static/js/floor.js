@@ -285,7 +285,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
-  ...installWalking({ base, nodes }).acts,
+  ...installWalking({ base, nodes, player }).acts,
   ...installPhrasing({ base, nodes, beads: () => timeline.picked.list, player, choose }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
