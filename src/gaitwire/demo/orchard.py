@@ -6,7 +6,7 @@ from gaitwire.demo.climbing import make_climb_scene
 from gaitwire.demo.figures import make_barrel, make_bramble, make_gander, make_stook
 from gaitwire.demo.greeting import make_greeting_scene
 from gaitwire.demo.props import make_apple, make_bank, make_basket, make_ladder, make_tree
-from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin
+from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin, make_tamsin_front
 from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
 from gaitwire.demo.throwing import make_throw_scene
 from gaitwire.demo.walking import make_walk_scenes
@@ -21,7 +21,7 @@ def build_orchard(workspace: Workspace) -> bool:
         return False
     orchard, pip = make_orchard(workspace), make_pip(workspace)
     gander, barrel, stook = make_gander(workspace), make_barrel(workspace), make_stook(workspace)
-    bramble = make_bramble(workspace)
+    bramble, front = make_bramble(workspace), make_tamsin_front(workspace)
     tamsin, handcart = make_tamsin(workspace), make_handcart(workspace)
     make_pip_scene(workspace, pip, orchard)
     make_tamsin_scene(workspace, tamsin, orchard)
@@ -31,7 +31,7 @@ def build_orchard(workspace: Workspace) -> bool:
     things = {"Basket": make_basket(workspace), "Apple": make_apple(workspace), "Tamsin": tamsin, "Stook": stook}
     make_throw_scene(workspace, things, orchard)
     walkers = {"Tamsin": tamsin, "Gander": gander, "Cider barrel": barrel, "Grassy bank": make_bank(workspace)}
-    walkers["Bramble"] = bramble
+    walkers |= {"Bramble": bramble, "Tamsin, front": front}
     make_walk_scenes(workspace, walkers, orchard)
     make_greeting_scene(workspace, tamsin, stook, orchard)
     make_cart_scene(workspace, handcart, orchard)

@@ -165,3 +165,43 @@ def make_handcart(workspace: Workspace) -> str:
 
 def _keep_volume(bench: Bench, bone_id: str) -> None:
     bench.update_bones([bone_id], {"keep_volume": True})
+
+
+_TAMSIN_FRONT = (
+    Joint("pelvis", None, (180, 372), (180, 340), "pelvis"),
+    Joint("chest", "pelvis", (180, 344), (180, 236), "chest"),
+    Joint("basket", "chest", (180, 250), (180, 372), "load"),
+    Joint("apples", "basket", (180, 236)),
+    Joint("apron", "chest", (180, 340), (180, 424), "cloth"),
+    Joint("apron pocket", "apron", (180, 372)),
+    Joint("neck", "chest", (180, 226), (180, 194), "neck"),
+    Joint("face", "neck", (180, 196), (180, 70), "head"),
+    *(Joint(name, "face", (180, y)) for name, y in (("ears", 140), ("eyes", 134), ("brows", 116), ("mouth", 178))),
+    Joint("bandana", "face", (180, 100)),
+    Joint("plait", "face", (222, 146), (226, 206), "hair"),
+    Joint("scarf", "chest", (180, 222)),
+    Joint("scarf tail", "scarf", (196, 240), (200, 288), "cloth"),
+    Joint("near sleeve upper", "chest", (132, 252), (126, 324), "upper arm"),
+    Joint("near sleeve lower", "near sleeve upper", (126, 326), (118, 388), "forearm"),
+    Joint("near hand", "near sleeve lower", (118, 392), (114, 420), "hand"),
+    Joint("far sleeve upper", "chest", (228, 252), (234, 324), "upper arm"),
+    Joint("far sleeve lower", "far sleeve upper", (234, 326), (242, 388), "forearm"),
+    Joint("far hand", "far sleeve lower", (242, 392), (246, 420), "hand"),
+    Joint("near thigh", "pelvis", (157, 394), (157, 480), "thigh"),
+    Joint("near shin", "near thigh", (157, 482), (157, 556), "shin"),
+    Joint("near foot", "near shin", (157, 562), (153, 600), "foot"),
+    Joint("far thigh", "pelvis", (203, 394), (203, 480), "thigh"),
+    Joint("far shin", "far thigh", (203, 482), (203, 556), "shin"),
+    Joint("far foot", "far shin", (203, 562), (207, 600), "foot"),
+)
+
+
+def make_tamsin_front(workspace: Workspace) -> str:
+    """Tamsin drawn from the front; the puppet's id."""
+    bench = bring_in(workspace, "tamsin_front.svg", "Tamsin, front")
+    ids = rig(bench, _TAMSIN_FRONT)
+    bench.remove_bones([i for name, i in ids.items() if name in ("near leg", "far leg", "near arm", "far arm")])
+    Limbs(workspace, bench.puppet_id).add_all()
+    bench.set_base(180, 604)
+    bench.set_view("front")
+    return bench.puppet_id

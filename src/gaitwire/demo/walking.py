@@ -27,6 +27,7 @@ def make_walk_scenes(workspace: Workspace, puppets: Mapping[str, str], orchard_i
     _up_the_bank(workspace, puppets, orchard_id)
     _strutting(workspace, puppets["Gander"], orchard_id)
     _on_all_fours(workspace, puppets["Bramble"], orchard_id)
+    _towards_us(workspace, puppets["Tamsin, front"], orchard_id)
 
 
 def _in_place(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
@@ -86,3 +87,11 @@ def _on_all_fours(workspace: Workspace, bramble: str, orchard_id: str) -> None:
     lane.put_gait(trotting, CHARACTERS["trot"], travels=True)
     plodding = lane.add_puppet(bramble, x=150.0, y=662.0, scale=0.6, name="Plodding")
     lane.put_gait(plodding, CHARACTERS["plod"], travels=True)
+
+
+def _towards_us(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
+    lane = set_stage(workspace, "Down the lane", 144, orchard_id)
+    lane.update(loop=False)
+    who = lane.add_puppet(tamsin, x=620.0, y=566.0, scale=0.36)
+    lane.put_gait(who, CHARACTERS["plain"], 0.0, 96.0, travels=True, pace="stands")
+    lane.put_phrase(who, "shrug", 108.0)

@@ -14,6 +14,7 @@ from gaitwire.core.puppet.mirroring import Mirror, mirror_bones, with_all_below
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.placing import placed, reflection
 from gaitwire.core.puppet.roles import ROLES, guess_from_name
+from gaitwire.core.puppet.views import VIEWS
 from gaitwire.formats.reading import LIMITS
 from gaitwire.services.art_in import put_art
 from gaitwire.services.gestures import PuppetGestures
@@ -34,6 +35,12 @@ class Bench(PuppetGestures):
         """Move the point the puppet stands on."""
         with self.workspace.edit("move base point", [self.puppet_id], self.expected) as edit:
             edit.put("puppets", [self.puppet.model_copy(update={"base_x": x, "base_y": y})])
+
+    def set_view(self, view: str) -> None:
+        """Say from where the puppet is drawn; raises InvalidInputError for what is no view."""
+        made = revised(self.puppet, {"view": view})
+        with self.workspace.edit(f"drawn {VIEWS[made.view].label}", [self.puppet_id], self.expected) as edit:
+            edit.put("puppets", [made])
 
     def add_bone(
         self, x: float, y: float, tip: tuple[float, float] | None = None, parent_id: str | None = None, name: str = ""

@@ -11,13 +11,14 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.evaluate.seat import moved_in
+from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.timing.carry import carry_keys
 from gaitwire.core.timing.channel import PROPERTIES, repeat_of
 from gaitwire.core.timing.course import course_error, keys_through
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.span import Gait, GaitSpan, laid
+from gaitwire.core.walk.span import RATIOS, Gait, GaitSpan, laid
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Slot, owner_name, store_keys
@@ -78,16 +79,27 @@ class GaitWork(WalkWork):
             id=new_id(), scene_id=self.scene_id, instance_id=instance_id, start=frames[0],
             stop=scene.frames if whole else frames[-1], card=card, travels=travels, **more,
         )  # fmt: skip
+        self._refuse_view(made)
         with self.edit(f"walk: {card.name}") as edit:
             self.refuse_locked([(instance_id, instance_id)])
             self.make_room(edit, instance_id, made.start, made.stop)
             edit.put("gaits", [made])
         return made.id
 
+    def _refuse_view(self, span: GaitSpan) -> None:
+        """Raise InvalidInputError for what a walk that is not seen from the side cannot do."""
+        view = self.workspace.puppet(self.instance(span.instance_id).puppet_id).view
+        if view != "side" and (span.pace == "seat" or span.slope):
+            what = "on a slope" if span.slope else "as its puppet is moved"
+            raise InvalidInputError(
+                f"Drawn {VIEWS[view].label}, it cannot walk {what}.", "Let it go by the clock, or from standing."
+            )
+
     def set_gait(self, gait_id: str, values: Mapping[str, Any]) -> Changed:
         """Change a walk. Keys and poses that lie on it are carried along, each at its phase of the stride."""
         old = self.gait(gait_id)
         made = revised(old, values)
+        self._refuse_view(made)
         before, after = self._on_puppet(old), self._on_puppet(made)
 
         def moved(frames: FloatArray) -> FloatArray:
@@ -164,7 +176,8 @@ class GaitWork(WalkWork):
             if slot in found and (own := keys.get(channel.id)):
                 again = repeat_of(channel, own)
                 table = compile_keys([own], scene.loop_length, {0: again} if again else {})
-                found[slot] = found[slot] + sample(table, frames)[0]
+                keyed = sample(table, frames)[0]
+                found[slot] = found[slot] * keyed if slot[2] in RATIOS else found[slot] + keyed
         return found
 
     def _lower(self, gait: Gait) -> set[str]:

@@ -9,8 +9,9 @@ from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.motion.laid import Measure, answering, measure_of, resolved
-from gaitwire.core.motion.phrase import Course, Phrase, PhraseUse
+from gaitwire.core.motion.phrase import SUITED, Course, Phrase, PhraseUse
 from gaitwire.core.motion.ready import READY
+from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.clip_work import ClipWork
@@ -29,6 +30,8 @@ class Put(NamedTuple):
 
     use: str
     unmatched: list[str]
+    elsewhere: str = ""
+    """From where the puppet is drawn, where the phrase suits another view."""
 
 
 class PhraseWork(ClipWork):
@@ -126,7 +129,9 @@ class PhraseWork(ClipWork):
         with self.edit(f"phrase: {phrase.name}") as edit:
             self.refuse_locked([(instance_id, instance_id)])
             edit.put("phrase_uses", [use])
-        return Put(use.id, unmatched)
+        view = self.workspace.puppet(self.instance(instance_id).puppet_id).view
+        suits = view in SUITED[phrase.view]
+        return Put(use.id, unmatched, "" if suits else VIEWS[view].label)
 
     def unmatched(self, use: PhraseUse) -> list[str]:
         """What of a phrase has no counterpart on its puppet; raises InvalidInputError where nothing has one."""

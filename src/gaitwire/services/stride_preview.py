@@ -94,8 +94,9 @@ class Preview:
     def way(self) -> list[float]:
         """How far the floor has gone by in each picture, in pixels; nowhere while the walk travels."""
         card, facing = self.gait.span.card, self.walker.facing
+        still = self.travels or self.walker.view != "side"
         gone = self.gait.stride.phase_of(self.times / card.frames) * self.pixels * facing
-        return [round(float(v), 7) for v in (0.0 * gone if self.travels else gone - gone[0])]
+        return [round(float(v), 7) for v in (0.0 * gone if still else gone - gone[0])]
 
     def poses(self) -> list[PoseAt]:
         """Contact, down, passing and up of both sides, over one stride from the near foot's contact."""
@@ -129,6 +130,8 @@ class Preview:
     def prints(self) -> list[Print]:
         """The footprints of the walk: before and behind it, or those that it makes as it travels."""
         walker, m = self.walker, self.walker.facing
+        if walker.view != "side":
+            return []  # their feet are seen on the floor itself
         rounds = range(ROUNDS + 1) if self.travels else range(-_EITHER_SIDE, _EITHER_SIDE + 1)
         middle = sum(leg.thigh.x for leg in walker.legs) / 2
         found = []
@@ -154,8 +157,17 @@ def preview(
     return Preview(walking(workspace.compiled_puppet(puppet_id), (span,)), travels, coarse)
 
 
-def walkers(workspace: Workspace) -> list[tuple[str, str, str]]:
-    """Every puppet: its id, its name, and what it lacks for a walk ('' for one that can walk); those that can first."""
+class Candidate(NamedTuple):
+    """A puppet that could walk: from where it is drawn, and what it lacks for a walk; '' for nothing."""
+
+    id: str
+    name: str
+    lacks: str
+    view: str
+
+
+def walkers(workspace: Workspace) -> list[Candidate]:
+    """Every puppet; those that can walk first."""
     found = []
     for entry in list_documents(workspace.store, "puppet"):
         try:
@@ -163,5 +175,5 @@ def walkers(workspace: Workspace) -> list[tuple[str, str, str]]:
             lacks = ""
         except InvalidInputError as error:
             lacks = str(error)
-        found.append((entry.id, entry.name, lacks))
-    return sorted(found, key=lambda row: bool(row[2]))
+        found.append(Candidate(entry.id, entry.name, lacks, workspace.puppet(entry.id).view))
+    return sorted(found, key=lambda row: bool(row.lacks))

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.walk.settings import RIDEABLE, SETTINGS, Setting
 from gaitwire.core.walk.span import PACES, GaitSpan, Pace
 from gaitwire.core.walk.walker import walker_of
@@ -23,6 +24,8 @@ class WalkCard(NamedTuple):
     cards: list[Listed]
     span: tuple[float, float]
     lacks: str = ""
+    seen: str = ""
+    """From where the puppet is drawn, and its walks are seen."""
     densities: Mapping[Density, str] = DENSITIES
     paces: Mapping[Pace, str] = PACES
     rideable: tuple[Setting, ...] = _RIDEABLE
@@ -30,9 +33,11 @@ class WalkCard(NamedTuple):
 
 def walk_card(view: Floor, instance_id: str, span: tuple[float, float]) -> WalkCard:
     """The card's section about one puppet."""
+    puppet = view.workspace.puppet(view.instance(instance_id).puppet_id)
     try:
-        walker_of(view.workspace.puppet(view.instance(instance_id).puppet_id))
+        walker_of(puppet)
     except InvalidInputError as error:
         return WalkCard([], [], span, str(error))
     own = [g for g in view.scene.gaits if g.instance_id == instance_id]
-    return WalkCard(sorted(own, key=lambda g: g.start), list_cards(view.workspace), span)
+    gaits = sorted(own, key=lambda g: g.start)
+    return WalkCard(gaits, list_cards(view.workspace), span, seen=VIEWS[puppet.view].label)

@@ -15,7 +15,7 @@ from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES, PART_
 from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import TIME
-from gaitwire.core.walk.span import laid
+from gaitwire.core.walk.span import RATIOS, laid
 
 Overrides = Mapping[tuple[str, str, str], float]
 """Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
@@ -130,7 +130,9 @@ def turned_slots(island: Island) -> set[tuple[str, str]]:
 def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
     for (owner, prop), row in gait_values(island, frames).items():
         slot = island.slot(owner, prop, island.source.instance.id)
-        if slot is not None:
+        if slot is not None and prop in RATIOS:
+            table[slot] *= row
+        elif slot is not None:
             table[slot] += row
 
 

@@ -12,12 +12,19 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.links import Frame
+from gaitwire.core.puppet.views import VIEWS as DRAWN
+from gaitwire.core.puppet.views import View as Drawn
 from gaitwire.core.timing.clip import ClipRow
 from gaitwire.core.tolerances import TIME
 
 View = Literal["side", "front", "any"]
 VIEWS: dict[View, str] = {"side": "side view", "front": "front view", "any": "any view"}
 """The view of a puppet that a phrase suits."""
+SUITED: dict[View, frozenset[Drawn]] = {
+    "side": frozenset(("side", "three-quarter")), "front": frozenset(("front", "back", "three-quarter")),
+    "any": frozenset(DRAWN),
+}  # fmt: skip
+"""From where puppets may be drawn for each of them."""
 
 From = Literal["first", "rest"]
 COUNTS: dict[From, str] = {"first": "its first pose", "rest": "rest"}

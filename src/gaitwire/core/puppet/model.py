@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import UP
 from gaitwire.core.puppet.roles import Region, Side
+from gaitwire.core.puppet.views import View
 
 Tag = Literal["", "rust", "ochre", "moss", "slate", "mauve"]
 """A colour to tell bones apart by, as the user likes."""
@@ -155,6 +156,8 @@ class Puppet(BaseModel):
     height: float = Field(gt=0, le=1e5)
     base_x: float = 0.0
     base_y: float = 0.0
+    view: View = "side"
+    """From where it is drawn: walks are projected so."""
     revision: int = 0
     bones: tuple[Bone, ...] = ()
     parts: tuple[Part, ...] = ()

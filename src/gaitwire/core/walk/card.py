@@ -30,6 +30,7 @@ class GaitCard(BaseModel):
     heel_roll: float = _number(17.0, -30.0, 40.0)
     toe_roll: float = _number(60.0, 0.0, 80.0)
     scuff: float = _number(0.0, 0.0, 1.0)
+    stance_width: float = _number(0.16, -0.3, 1.0)
 
     sink: float = _number(0.018, -0.02, 0.3)
     bounce: float = _number(0.0145, -0.06, 0.08)

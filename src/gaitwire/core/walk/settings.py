@@ -54,6 +54,8 @@ _FOOTING = (
             "How far the toes are up when the heel lands. Below nothing the ball lands first, as when one sneaks."),
     Setting("toe_roll", "toe roll", "°", 1, 1, 0, 80,
             "How far the foot rolls up over its ball as it pushes off. Little is flat and weary."),
+    Setting("stance_width", "stance width", "%", 100, 1, -10, 60,
+            "How far apart the feet are set, where the view shows it: wide is heavy or unsure, none on a line."),
     Setting("scuff", "scuff", "%", 100, 0, 0, 100, "The foot hardly leaves the floor, and at 100 it drags."),
 )  # fmt: skip
 _WEIGHT = (

@@ -21,6 +21,7 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.four import Foot, FourStrides, Girdles, feet_of, four_strides, swapped, swapped_pose
 from gaitwire.core.walk.journey import Journey, Journeys, stops_of
 from gaitwire.core.walk.onto import Slot, pose_on
+from gaitwire.core.walk.seen import seen_on
 from gaitwire.core.walk.smooth import ramp
 from gaitwire.core.walk.stride import Moment, Pose, Stride
 from gaitwire.core.walk.varied import Varied
@@ -35,6 +36,8 @@ PACES: dict[Pace, str] = {
 """What a walk goes by: the clock, from standing to standing, or the keys that move the puppet itself."""
 SOFT_STEPS, MOST_SOFT = 1.5, 0.45
 """Steps over which a walk comes up to its speed, and share of its time that it may take at most."""
+RATIOS = ("stretch", "widen")
+"""Properties of which a walk is a factor."""
 LEAST_WAY = 1e-3
 """Leg lengths that a walk goes at least: less would be nowhere."""
 _GROWS = 1e-9
@@ -155,9 +158,15 @@ class Gait:
         ways = np.concatenate([[0.0], np.cumsum(steps)]) / (abs(self.pixels) * self.walker.length)
         return np.interp(frames, grid, ways)
 
-    def at(self, frames: FloatArray) -> dict[Slot, FloatArray]:
-        """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way."""
+    def at(self, frames: FloatArray, deep: float = 0.0) -> dict[Slot, FloatArray]:
+        """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way.
+
+        Where it is not seen from the side, with the seat's place and size, under the owner '': it has come
+        `deep` leg lengths before it sets out.
+        """
         varied = self._varied(frames)
+        if self.walker.view != "side":
+            return self._seen(frames, varied, deep)
         if self.journeys is None:
             phases = self.stride.phase_of(self.span.strides_at(frames))
             fore = self.four and self.four.fore.at_phase(phases - self.span.card.fore_phase, varied)
@@ -169,6 +178,22 @@ class Gait:
             for slot, row in self._posed(self.journeys.each[n].at(gone, departs), fore).items():
                 found.setdefault(slot, np.zeros(len(frames)))[own] = row
         return found
+
+    def _seen(self, frames: FloatArray, varied: Varied, deep: float) -> dict[Slot, FloatArray]:
+        gone = deep + self.depth(frames)
+        if self.journeys is None:
+            pose = self.stride.at(self.span.strides_at(frames), varied)
+            return seen_on(self.walker, self.stride, pose, gone, self.pixels)
+        found: dict[Slot, FloatArray] = {}
+        for own, pose in self.journeys.at(self._ways(frames), varied):
+            for slot, row in seen_on(self.walker, self.stride, pose, gone[own], self.pixels).items():
+                found.setdefault(slot, at_rest(slot, len(frames)))[own] = row
+        return found
+
+    def depth(self, frames: FloatArray) -> FloatArray:
+        """Leg lengths (F,) that a walk which is not seen from the side has come towards the eye, or from it."""
+        seen = self.walker.view != "side" and self.span.travels
+        return self._gone(frames) if seen else np.zeros(len(frames))
 
     def _posed(self, pose: Pose, fore: Pose | None) -> dict[Slot, FloatArray]:
         return pose_on(self.walker, self.stride, pose, Girdles(self.walker, pose, fore) if fore else None)
@@ -195,16 +220,19 @@ class Gait:
 
     def way(self, frames: FloatArray) -> np.ndarray:
         """Scene pixels (F,), complex with y down, that the walk has carried the puppet since it began."""
-        if not self.span.travels or self.span.pace == "seat":
+        if not self.span.travels or self.span.pace == "seat" or self.walker.view != "side":
             return np.zeros(len(frames), complex)
-        if self.span.pace == "stands":
-            gone = self._ways(frames)
-        else:
-            phases = self.stride.phase_of(self.span.strides_at(np.append(frames, self.span.start)))
-            gone = self.stride.length * (phases[:-1] - phases[-1])
+        gone = self._gone(frames)
         rises = math.radians(self.span.slope)
         along = self.pixels * self.walker.facing * self.walker.length * gone
         return np.asarray(along * math.cos(rises) - 1j * np.abs(along) * math.sin(rises))
+
+    def _gone(self, frames: FloatArray) -> FloatArray:
+        """Leg lengths (F,) that it has come since it began."""
+        if self.span.pace != "clock":
+            return self._ways(frames)
+        phases = self.stride.phase_of(self.span.strides_at(np.append(frames, self.span.start)))
+        return np.asarray(self.stride.length * (phases[:-1] - phases[-1]))
 
     @cached_property
     def _phases(self) -> tuple[FloatArray, FloatArray]:
@@ -265,15 +293,21 @@ def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
     starts = np.array([g.span.start for g in gaits])
     which = np.maximum(np.searchsorted(starts, frames, side="right") - 1, 0)
     found: dict[Slot, FloatArray] = {}
-    gone = 0j
+    gone, deep = 0j, 0.0
     for n, gait in enumerate(gaits):
         own = which == n
         if own.any():
-            values = gait.at(frames[own])
-            if gait.span.travels or gone:
+            values = gait.at(frames[own], deep)
+            if gait.walker.view == "side" and (gait.span.travels or gone):
                 way = gone + gait.way(frames[own])
                 values["", "shift_x"], values["", "shift_y"] = way.real, way.imag
             for slot, row in values.items():
-                found.setdefault(slot, np.zeros(len(frames)))[own] = row
-        gone += complex(gait.way(np.array([gait.span.stop]))[0])
+                found.setdefault(slot, at_rest(slot, len(frames)))[own] = row
+        end = np.array([gait.span.stop])
+        gone, deep = gone + complex(gait.way(end)[0]), deep + float(gait.depth(end)[0])
     return found
+
+
+def at_rest(slot: Slot, count: int) -> FloatArray:
+    """What a walk does to a property that it leaves alone: ratios are multiplied, all else is added."""
+    return np.full(count, 1.0 if slot[1] in RATIOS else 0.0)

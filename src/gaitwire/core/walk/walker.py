@@ -10,12 +10,14 @@ from __future__ import annotations
 import cmath
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.puppet.limbing import limb_bones
 from gaitwire.core.puppet.model import Bone, Puppet
-from gaitwire.core.walk.build import Build
+from gaitwire.core.puppet.views import VIEWS, View
+from gaitwire.core.walk.build import ADULT, Build
 from gaitwire.core.walk.stride import SIDES
 
 _HEEL = 0.25
@@ -59,6 +61,9 @@ class Walker:
     builds: tuple[Build, Build]
     fore: Fore | None = None
     """The forelegs of one that goes on all fours."""
+    view: View = "side"
+    limbed: frozenset[str] = frozenset()
+    """Ids of bones of limbs: what hangs from them does not take after their stretch."""
 
     @property
     def owners(self) -> frozenset[str]:
@@ -92,17 +97,26 @@ def walker_of(puppet: Puppet) -> Walker:
     length = sum(_reach(leg) for leg in legs) / 2
     if length <= 0:
         raise InvalidInputError("The joints of its legs lie on one spot.", "Put them apart on the Bench.")
-    facing = math.copysign(1.0, sum(_along(leg.foot).real for leg in legs))
+    ahead = sum(_along(leg.foot).real for leg in legs)
+    facing = 1.0 if VIEWS[puppet.view].ahead == 0 else math.copysign(1.0, ahead)
     middle = sum(place_of(leg.thigh) for leg in legs) / 2
     fore = _fore(puppet, found, middle, facing)
     builds = tuple(_build(puppet, leg, middle, length, facing, fore is not None) for leg in legs)
+    limbed = limb_bones(puppet)
+    if puppet.view != "side":
+        builds = tuple(_seen_build(build) for build in builds)
+        if missing := [b.name for leg in legs for b in leg[:2] if b.id not in limbed]:
+            raise InvalidInputError(
+                f"Drawn {VIEWS[puppet.view].label}, “{puppet.name}” walks on limbs, and has none of {missing[0]}.",
+                "Make limbs for its feet on the Bench.",
+            )
     trunk, head = _trunk(pelvis, found), found.get(("head", "centre"))
     carriers = {b.id for b in (*trunk, *((head,) if head else ()))}
     hanging = (b for b in puppet.bones if b.role in ("cloth", "hair") and b.length > 0 and b.parent_id in carriers)
     return Walker(
         pelvis, (legs[0], legs[1]), trunk, found.get(("neck", "centre")), head,
         (_arm(found, "near"), _arm(found, "far")), tuple(hanging), length, puppet.base_y, puppet.base_x, facing,
-        (builds[0], builds[1]), fore,
+        (builds[0], builds[1]), fore if puppet.view == "side" else None, puppet.view, frozenset(limbed),
     )  # fmt: skip
 
 
@@ -162,6 +176,11 @@ def _build(puppet: Puppet, leg: Leg, middle: complex, length: float, facing: flo
         heel=_HEEL * leg.foot.length / length,
         ball=ahead / length, hinge=0.0, toe=0.0, rigid=True, bend=-1 if four and before < -_BENT_BACK else 1,
     )  # fmt: skip
+
+
+def _seen_build(build: Build) -> Build:
+    """A build whose foot and hips are not seen along the way: these are an adult's."""
+    return replace(build, hip=0j, heel=ADULT.heel, ball=ADULT.ball, bend=1)
 
 
 def _trunk(pelvis: Bone, found: dict[tuple[str, str], Bone]) -> tuple[Bone, ...]:

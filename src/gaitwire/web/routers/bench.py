@@ -182,10 +182,13 @@ def set_puppet(
     name: Annotated[str | None, Form(max_length=200)] = None,
     base_x: Annotated[float | None, Form(allow_inf_nan=False, ge=-1e5, le=1e5)] = None,
     base_y: Annotated[float | None, Form(allow_inf_nan=False, ge=-1e5, le=1e5)] = None,
+    view: Annotated[str, Form(max_length=40)] = "",
 ) -> HTMLResponse:
-    """Rename the puppet, or move its base."""
+    """Rename the puppet, move its base, or say from where it is drawn."""
     if name is not None:
         bench.rename(name)
+    if view:
+        bench.set_view(view)
     if base_x is not None or base_y is not None:
         puppet = bench.puppet
         bench.set_base(base_x if base_x is not None else puppet.base_x, base_y if base_y is not None else puppet.base_y)

@@ -10,6 +10,7 @@ from gaitwire.core.puppet.limbing import ENDS, chain_of, longest_chain
 from gaitwire.core.puppet.model import TAGS, Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
 from gaitwire.core.puppet.tree import walk
+from gaitwire.core.puppet.views import VIEWS
 from gaitwire.formats.art_readers import SUFFIXES
 from gaitwire.services.workspace import Workspace
 
@@ -135,6 +136,7 @@ def puppet_card(puppet: Puppet) -> Context:
     return {
         "suffixes": ",".join(SUFFIXES),
         "roles_given": sum(1 for b in puppet.bones if b.role),
+        "views": [(name, seen.label) for name, seen in VIEWS.items()],
         "role_rows": [row.bone for row in walk(puppet.bones)],
         "roles": [("", "none"), *((r, r) for r in ROLES)],
         "limbs": [(limb, names[limb.tip_id]) for limb in puppet.limbs if limb.tip_id in names],

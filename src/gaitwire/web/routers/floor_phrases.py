@@ -43,6 +43,8 @@ def lay(floor: Gestures, instance: Typed, ref: Typed, frame: Frame) -> HTMLRespo
     found = floor.put_phrase(instance, ref, frame)
     missing = ", ".join(found.unmatched[:6])
     said = [f"Nothing here answers to {missing}; the rest moves."] if missing else []
+    if found.elsewhere:
+        said.append(f"It was made for another view: this puppet is drawn {found.elsewhere}.")
     if (cut := floor.course(floor.use(found.use)).cut) > 0:
         said.append(f"The scene is too short for it: its last {cut:.0f} frames do not show.")
     response = all_wires(floor, " ".join(said))

@@ -7,9 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Form, UploadFile
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
+from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.walk.settings import GROUPS, SETTINGS
 from gaitwire.services import cards, stride_preview
 from gaitwire.services.put_walk import put_in_scene
+from gaitwire.services.stride_preview import Candidate
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, scene_with
 from gaitwire.store.history import SHELF
@@ -90,8 +92,15 @@ def desk_page(workspace: Space, ref: str, on: str = "") -> HTMLResponse:
     return page(
         "stride/stride.html", standing=_state(workspace, ref), card=desk.card, ref=ref, puppets=known, chosen=chosen,
         listing=_listing(workspace, ref), settings=_settings(workspace, ref), scene=scene, floor=floor,
-        scenes=list_documents(workspace.store, "scene"),
+        scenes=list_documents(workspace.store, "scene"), views=_views(known, chosen),
     )  # fmt: skip
+
+
+def _views(known: list[Candidate], chosen: Candidate | None) -> list[tuple[str, str, str]]:
+    """Every view with its name, and the puppet to be seen so: the chosen one, else the first, else ''."""
+    able = [*([chosen] if chosen else []), *(one for one in known if not one.lacks)]
+    first = {one.view: one.id for one in reversed(able)}
+    return [(view, seen.label, first.get(view, "")) for view, seen in VIEWS.items()]
 
 
 @router.get("/{ref}/stage.json")

@@ -19,6 +19,13 @@ const REST = 120; // ms
 
 const base = () => `/stride/${desk.ref}`;
 
+/** A walk is seen as its puppet is drawn: go to one that is drawn so, or say that there is none. */
+function see(select) {
+  if (select.value) { location.href = `${base()}?on=${select.value}`; return; }
+  remark(`No puppet here that can walk is drawn ${select.selectedOptions[0].dataset.label}. Bring in such drawings; its Bench says from where a puppet is drawn.`, "error");
+  for (const option of select.options) option.selected = option.defaultSelected;
+}
+
 // ── what is shown ──
 
 async function start() {
@@ -170,6 +177,7 @@ document.addEventListener("change", ({ target }) => {
   if (target.dataset?.slide) setField(target.dataset.slide, byId(`set-${target.dataset.slide}`).value);
   else if (target.dataset?.field) setField(target.dataset.field, target.value);
   else if (target.id === "puppet") location.href = `${base()}?on=${target.value}`;
+  else if (target.id === "view") see(target);
   else if (target.id in BRINGS && target.files.length) {
     if (target.id === "fit-file") remark("Looking for the closest walk…");
     post(BRINGS[target.id], { on: puppet }, [...target.files]);
