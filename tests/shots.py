@@ -164,6 +164,18 @@ def floor_walking(page: Page, at) -> None:
     page.get_by_role("button", name="bones", exact=True).click()
 
 
+def floor_phrases(page: Page, at) -> None:
+    """A wave over a walk, with what else there is to lay."""
+    page.goto(at("floor", "scene", "A word with Stook"))
+    ready(page)
+    page.evaluate("window.gaitwire.player.seek(40)")
+    page.locator(".wirerow.head .pick", has_text="Tamsin").first.click()
+    page.locator("#phrase-find").scroll_into_view_if_needed()
+    page.locator(".phraselist").evaluate("list => list.scrollIntoView({ block: 'end' })")
+    page.get_by_role("button", name="bones", exact=True).click()
+    page.wait_for_timeout(2500)
+
+
 def stride_desk(page: Page, at) -> None:
     page.goto(at() + "stride/weary")
     page.wait_for_selector(".posetile:not([disabled])")
@@ -195,7 +207,7 @@ VIEWS = {
     "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
     "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
-    "floor-playing": floor_playing, "floor-walking": floor_walking, "stride-desk": stride_desk,
+    "floor-playing": floor_playing, "floor-walking": floor_walking, "floor-phrases": floor_phrases, "stride-desk": stride_desk,
     "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 

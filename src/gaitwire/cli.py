@@ -230,6 +230,9 @@ def fit(
     if out is not None:
         out.write_text(card_text(card), encoding="utf-8")
         _say(f"{out} was written.")
+    if fitted.fit.missed:
+        missed = ", the ".join(fitted.fit.missed)
+        _say(f"This is hardly a walk as cards make them: it is missed at the {missed}.")
     if as_json:
         print(json.dumps({**found, "settings": card.model_dump()}))
         return

@@ -101,3 +101,18 @@ def test_rests_are_found_where_the_way_does_not_grow():
         [0, both.each[0].ends, both.each[0].ends, both.each[0].ends + both.each[1].ends], abs=1e-4
     )
     assert [m.name for m in both.moments()].count("stand") == 2
+
+
+def test_a_pose_lingers_on_a_way_from_standing_to_standing_too():
+    card = CHARACTERS["shuffle"]
+    walks = Journeys(Stride(card), np.array([0.0, 3.0]))
+    way = np.linspace(0.0, 3.0, 1201)
+    late = walks.lingering(way)
+    assert late[[0, -1]] == pytest.approx([0.0, 3.0], abs=1e-6) and np.diff(late).min() > -1e-9
+    phase = walks.phase_at(way)
+    middle = (phase > 1) & (phase < phase[-1] - 1)
+    speed = np.gradient(walks.phase_at(late), phase)[middle]
+    lingers = np.abs((phase[middle] - card.dwell_phase + 0.25) % 0.5 - 0.25) < 0.02
+    assert speed[lingers].max() < 0.55 < 1.1 < speed.max()
+    even = Journeys(Stride(card.model_copy(update={"dwell": 0.0})), np.array([0.0, 3.0]))
+    assert even.lingering(way) == pytest.approx(way, abs=1e-3)

@@ -244,3 +244,10 @@ def test_a_walk_goes_as_its_puppet_is_moved_with_rests_and_changes_of_speed(orch
     assert heels == pytest.approx([700, 700], abs=0.01)
     laid.floor.set_gait(laid.gait, {"card": WEARY})
     assert_feet_hold(laid, frames)
+
+
+def test_without_in_betweens_a_walk_is_shown_by_its_poses(laid):
+    found = evaluate(laid.workspace.compiled(laid.floor.scene_id), np.arange(97.0), blocking=True).nodes
+    steps = np.flatnonzero(np.abs(np.diff(found, axis=0)).max(axis=(1, 2)) > 1e-6) + 1
+    times = {m.time for m in laid.floor.walks_of(laid.who)[0].poses()}
+    assert 12 < len(steps) <= len(times) and all(any(0 <= s - t < 1 for t in times) for s in steps.tolist())

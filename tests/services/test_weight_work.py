@@ -7,6 +7,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.softening import Softening
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -55,6 +56,29 @@ def test_the_body_dips_and_rises_and_feet_and_head_stay(orchard, keyed, marked):
         assert np.abs(angle - was)[down].max() < 0.05
     take_step(orchard.store, floor.scene_id, "undo")
     assert np.abs(bone("pelvis") - before["pelvis"]).max() < 1e-9
+
+
+def test_what_stands_on_pins_dips_over_them(orchard):
+    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    puppet = orchard.puppet(pip)
+    soft = Softening(orchard, pip)
+    body = max(puppet.parts, key=lambda p: orchard.art(p.art_hash).bounds.height)
+    soft.soften([body.id])
+    (foot,) = soft.place_pin(body.id, "lead", puppet.base_x, puppet.base_y - 2)
+    (top,) = soft.place_pin(body.id, "lead", puppet.base_x, puppet.base_y - 0.5 * puppet.height)
+    floor = Floor(orchard, make_scene(orchard, "Squats", frames=24, loop=False, ground=640.0))
+    who = floor.add_puppet(pip, x=400.0, y=640.0)
+    for frame, name in ((0, "contact"), (6, "passing"), (12, "contact")):
+        floor.mark_pose(who, float(frame), name)
+
+    def at(pin):
+        frames = evaluate(orchard.compiled(floor.scene_id), np.array([3.0, 9.0]))
+        return frames.nodes[:, [k[1] for k in frames.node_keys].index(pin), 5]
+
+    before = at(foot), at(top)
+    floor.weigh(who, 4.0)
+    assert at(foot) == pytest.approx(before[0], abs=0.05)
+    assert at(top)[0] > before[1][0] + 2 and at(top)[1] < before[1][1] - 2
 
 
 def test_what_has_no_legs_goes_down_as_a_whole_where_its_poses_say(orchard):

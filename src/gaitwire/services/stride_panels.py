@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.walk.fitting import FAR_OFF
 from gaitwire.core.walk.healthy import SPREAD, healthy
 from gaitwire.core.walk.measures import StrideMeasures, cut_up, stood
 from gaitwire.core.walk.span import Gait
@@ -56,17 +57,29 @@ class Panels(NamedTuple):
 
     plots: list[Plot]
     feet: list[Footfall]
+    doubt: str
+    """What is to be told of a card that follows its measured walk badly; '' where it follows it."""
     figures: list[tuple[str, str]]
 
 
 def panels(shown: Preview, fitted: Mapping[str, list[float]] | None = None) -> Panels:
     """The panels of a previewed walk, and of the measured one that its card was fitted to."""
     near, far = shown.measures
+    plots = [_plot(j, near, far, (fitted or {}).get(j), shown.gait.four is None) for j in _USUAL]
     return Panels(
-        [_plot(j, near, far, (fitted or {}).get(j), shown.gait.four is None) for j in _USUAL],
+        plots,
         _footfalls(shown.gait),
+        doubt_of(plots),
         _figures(shown),
     )
+
+
+def doubt_of(plots: Sequence[Plot]) -> str:
+    """A word of doubt where a joint is followed by no better than `FAR_OFF` degrees."""
+    off = [f"{p.joint} by {p.off:.0f}°" for p in plots if p.off is not None and p.off > FAR_OFF]
+    if not off:
+        return ""
+    return f"Hardly a walk as cards make them, or another build: missed at the {', the '.join(off)}."
 
 
 def _footfalls(gait: Gait) -> list[Footfall]:

@@ -65,6 +65,7 @@ def fit_report(found: FittedWalk) -> dict[str, Any]:
         "stride_length": round(walk.stride, 6), "seconds": round(walk.seconds, 6),
         "rmse": {joint: round(value, 4) for joint, value in fit.off.items()},
         "correlation": {joint: round(value, 6) for joint, value in fit.correlation.items()},
+        "missed": fit.missed,
     }  # fmt: skip
 
 

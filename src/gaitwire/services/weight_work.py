@@ -17,6 +17,8 @@ from gaitwire.core.walk.weighing import Beat, beats_of, steps_seen, taken_up
 from gaitwire.services.posing import Posing
 from gaitwire.services.scene_gestures import Slot
 
+_NEAR_FLOOR = 0.08
+"""Share of a puppet's height over its floor up to which it stands on its pins."""
 _HAIR = 0.6
 """Degrees that hair and hats turn against the body for each percent of the dip."""
 
@@ -28,10 +30,11 @@ class WeightWork(Posing):
         """Let a walk dip after each contact and rise after each passing; the beats that got keys.
 
         By `dip` percent of a leg, or of the puppet's height where it has no legs by role; then all of it
-        goes down and up. Knees give, so that feet stay where they are on these frames; the trunk leans by
-        `lean` degrees as the weight comes down and back as it rises, the head stays level, arms stay at
-        the shoulders as they were, hair and hats go against it. Contacts and passings are the poses that
-        are called so, else they are seen from the feet. Raises InvalidInputError where there are none.
+        goes down and up, but for the lead pins on which it stands. Knees give, so that feet stay where they
+        are on these frames; the trunk leans by `lean` degrees as the weight comes down and back as it rises,
+        the head stays level, arms stay at the shoulders as they were, hair and hats go against it. Contacts
+        and passings are the poses that are called so, else they are seen from the feet. Raises
+        InvalidInputError where there are none.
         """
         instance = self.instance(instance_id)
         puppet = self.workspace.puppet(instance.puppet_id)
@@ -93,8 +96,12 @@ class WeightWork(Posing):
         """What a beat's keys are to be, on top of how the walk stands there."""
         now = self.stands_at(instance_id, beat.time)
         if walker is None:
-            slot = (instance_id, instance_id, "shift_y")
-            return {slot: now[slot] + dip * beat.dip * height * self.instance(instance_id).scale}
+            slot, down = (instance_id, instance_id, "shift_y"), dip * beat.dip * height
+            found = {slot: now[slot] + down * self.instance(instance_id).scale}
+            for pin in self._standing_pins(instance_id, height):
+                own = (instance_id, pin, "shift_y")
+                found[own] = now[own] - down
+            return found
         sense = math.copysign(1.0, self.instance(instance_id).pixels)
         sense *= float(senses([t for t in self.scene.turns if t.instance_id == instance_id], np.array([beat.time]))[0])
         values: dict[Slot, float] = {}
@@ -115,6 +122,13 @@ class WeightWork(Posing):
             add(leg.foot.id, "turn", -bent)
         self._upper(walker, beat, dip, lean, add)
         return values
+
+    def _standing_pins(self, instance_id: str, height: float) -> list[str]:
+        """Ids of the lead pins on which a puppet without legs by role stands: they stay where they are."""
+        puppet = self.workspace.puppet(self.instance(instance_id).puppet_id)
+        soft = {p.id for p in puppet.parts if p.soft}
+        low = puppet.base_y - _NEAR_FLOOR * height
+        return [p.id for p in puppet.pins if p.kind == "lead" and p.y >= low and p.part_id in soft]
 
     def _upper(
         self, walker: Walker, beat: Beat, dip: float, lean: float, add: Callable[[str, str, float], None]

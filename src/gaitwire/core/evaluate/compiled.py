@@ -69,6 +69,7 @@ def compile_scene(
             instance, puppet, channels, loop, frozenset(own), offsets, _pose_times(scene, instance, channels),
             *_links(scene, instance.id), told(own_uses(scene, instance.id), phrases or {}, scene.frames),
             tuple(sorted((t for t in scene.turns if t.instance_id == instance.id), key=lambda t: t.time)),
+            any(p.instance_id == instance.id for p in scene.poses),
         )  # fmt: skip
         kept = known.get(instance.id)
         islands.append(kept if kept is not None and kept.source == source else make_island(source, own))

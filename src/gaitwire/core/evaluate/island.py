@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -67,6 +67,8 @@ class Source(NamedTuple):
     rolls: tuple[Roll, ...] = ()
     phrases: tuple[Told, ...] = ()
     turns: tuple[Turn, ...] = ()
+    marked: bool = True
+    """Whether its poses are marked, and not only times of keys."""
 
     @property
     def linked(self) -> bool:
@@ -125,7 +127,6 @@ class Island:
     phrases: tuple[Phrased, ...]  # likewise
     pivot: float  # across, in the puppet's pixels: about what it turns round
     exposure: int  # frames for which each picture stays
-    pose_times: FloatArray  # (n,) in order: what a view without in-betweens shows
     signature: str
     """Hash of everything that the island's frames depend on."""
     source: Source = field(repr=False)
@@ -136,6 +137,15 @@ class Island:
         source = self.source._replace(gaits=spans)
         mark = hashlib.sha1(f"{self.signature}{spans}".encode()).hexdigest()
         return replace(self, source=source, gaits=_gaits(source), signature=mark)
+
+    @cached_property
+    def pose_times(self) -> FloatArray:
+        """Times (n,) in order that a view without in-betweens shows: marked poses, else keys and walks' poses."""
+        if self.source.marked:
+            return np.array(self.source.pose_times)
+        loop = self.keys.loop
+        walked = {m.time for g in self.gaits for m in g.poses()}
+        return np.array(sorted({*self.source.pose_times, *(t % loop if loop else t for t in walked)}))
 
     @property
     def layered(self) -> bool:
@@ -314,7 +324,6 @@ def make_island(source: Source, skins: Skins) -> Island:
         phrases=_phrases(source, owners),
         pivot=_pivot(puppet) if source.turns else puppet.base_x,
         exposure=instance.exposure,
-        pose_times=np.array(source.pose_times),
         signature=_signature(source),
         source=source,
     )

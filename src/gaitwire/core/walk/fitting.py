@@ -32,6 +32,12 @@ _ROUGH = 0.25
 """How much it costs for knee and hip to be uneven."""
 
 
+FAR_OFF = 14.0
+"""Degrees, root mean square, from which on a joint counts as missed: half of what a hip swings."""
+_LOOSE = 0.5
+"""Correlation below which hip and knee do."""
+
+
 @dataclass(frozen=True)
 class Fit:
     """A card with how far its angles are from what was measured, by joint: degrees, and correlation."""
@@ -39,6 +45,12 @@ class Fit:
     card: GaitCard
     off: Mapping[str, float]
     correlation: Mapping[str, float]
+
+    @property
+    def missed(self) -> list[str]:
+        """Joints whose course the card does not follow: what was measured is hardly a walk as cards make them."""
+        loose = {joint for joint in ("hip", "knee") if self.correlation[joint] < _LOOSE}
+        return [joint for joint in JOINTS if self.off[joint] > FAR_OFF or joint in loose]
 
 
 def fit_card(walk: Recorded, name: str = "measured", plain: GaitCard | None = None) -> Fit:

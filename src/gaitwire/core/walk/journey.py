@@ -87,6 +87,12 @@ class Journey:
         """Phases (P,) when the hips have gone some way (P,)."""
         return np.asarray(self._phase_by_way(np.clip(way, 0.0, self.distance)))
 
+    def lingering(self, way: FloatArray) -> FloatArray:
+        """Ways (P,) that are come to where the card's poses linger, when it would have come to ways (P,) evenly."""
+        phase = self.phase_at(way)
+        late = phase + self._going(phase) * (self.stride.phase_of(phase) - phase)
+        return np.interp(late, self._grid[1], self._grid[0])
+
     def _going(self, phase: FloatArray) -> FloatArray:
         """How much of its swing and bounce a walk has (P,): none where it stands."""
         return np.asarray(rise(phase / _HALF) * rise((self.ends - phase) / _HALF))
@@ -216,6 +222,13 @@ class Journeys:
         """Poses at ways (P,) in leg lengths, with which of them they are at."""
         for n, own, gone in self.parts(way):
             yield own, self.each[n].at(gone, {name: row[own] for name, row in (varied or {}).items()})
+
+    def lingering(self, way: FloatArray) -> FloatArray:
+        """Ways (P,) that are come to where poses linger."""
+        found = np.zeros(len(way))
+        for n, own, gone in self.parts(way):
+            found[own] = self.stops[n] + self.each[n].lingering(gone)
+        return found
 
     def phase_at(self, way: FloatArray) -> FloatArray:
         """Phases (P,), counted on from one walk to the next."""

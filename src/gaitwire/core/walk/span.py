@@ -132,12 +132,22 @@ class Gait:
         if span.pace == "clock":
             return None
         frames = np.arange(span.start, span.stop + 1.0)
-        ways = self._ways(frames)
+        ways = self._driven(frames)
         rests = stops_of(ways) if span.pace == "seat" else np.zeros(0)
         return Journeys(self.stride, np.concatenate([[0.0], rests, [max(float(ways[-1]), LEAST_WAY)]]))
 
     def _ways(self, frames: FloatArray) -> FloatArray:
-        """How far a walk from standing to standing has come (F,), in leg lengths along the floor."""
+        """How far a walk from standing to standing has come (F,), in leg lengths along the floor.
+
+        Where its own time drives it, poses linger as the card says; where keys do, they say when it is where.
+        """
+        driven = self._driven(frames)
+        if self.journeys is None or self.span.pace != "stands" or not self.span.card.dwell:
+            return driven
+        return self.journeys.lingering(driven)
+
+    def _driven(self, frames: FloatArray) -> FloatArray:
+        """The same but for poses that linger."""
         span, within = self.span, np.clip(frames, self.span.start, self.span.stop)
         if span.pace == "seat":
             return self._seat_ways(within)

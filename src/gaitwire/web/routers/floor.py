@@ -22,6 +22,7 @@ from gaitwire.services.link_card import footprints
 from gaitwire.services.noting import scene_notes
 from gaitwire.services.opposite import opposite
 from gaitwire.services.ride_work import Place
+from gaitwire.services.walk_prints import walk_prints
 from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Space, standing
@@ -85,6 +86,7 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
         "body": mark,
         "grid": scene.grid,
         "plants": footprints(compiled),
+        "walks": bool(scene.gaits),
         "guides": [g.model_dump(exclude={"scene_id"}) for g in scene.guides],
     }
     return JSONResponse(state if body == mark else {**state, **_body(workspace, compiled)})
@@ -150,6 +152,13 @@ def opposite_pose(
     found = opposite(Floor(workspace, scene_id), instance, frame, first, last)
     head = {"other": found.other, "differences": [d._asdict() for d in found.differences]}
     return _binary(encode(head, found.frames))
+
+
+@router.get("/prints.json")
+def prints(workspace: Space, scene_id: str) -> JSONResponse:
+    """The footprints of walks that go somewhere: [heel x, y, ball x, y, side, frame] each."""
+    found = walk_prints(workspace.compiled(scene_id))
+    return JSONResponse([[*p.heel, *p.ball, p.side, p.frame] for p in found])
 
 
 def _binary(data: bytes) -> Response:

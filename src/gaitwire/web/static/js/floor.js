@@ -29,6 +29,7 @@ import { installProbe } from "./probe.js";
 import { Rider } from "./riding.js";
 import { Stage } from "./stage.js";
 import { Timeline } from "./timeline.js";
+import { installWalkPrints } from "./walkprints.js";
 import { installWireFind } from "./wirefind.js";
 import { Trails } from "./trails.js";
 import { Wires } from "./wires.js";
@@ -67,6 +68,7 @@ const onion = installOnion({ base, stage, player, subject, instances: () => info
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
 const linking = installLinks({ base, stage, player, live: poser.live, nodes, plants: () => info?.plants ?? [], choose });
 installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
+const walkPrints = installWalkPrints({ base, stage, player });
 const noting = installNotes({ base, player, choose, seek });
 const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
@@ -87,6 +89,7 @@ async function load() {
   showChosen();
   onion.renew();
   noting.renew();
+  walkPrints.renew(info.walks);
 }
 
 /** The state of the scene; of what its stage is made of only if that has changed. */
