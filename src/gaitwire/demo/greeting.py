@@ -20,7 +20,7 @@ def make_greeting_scene(workspace: Workspace, tamsin_id: str, stook_id: str, orc
     floor.put_phrase(tamsin.instance, "wave", 24.0, settings={"times": 2.0, "frames": 7.0, "rise": 9.0, "high": 122.0})
     _salute(tamsin)
     floor.put_phrase(tamsin.instance, "breathe", 72.0, repeats=0)
-    floor.put_phrase(tamsin.instance, "listen", 112.0, settings={"hold": 30.0})
+    floor.put_phrase(tamsin.instance, "listen", 110.0, settings={"hold": 20.0})
     floor.put_phrase(stook.instance, "breathe", 0.0, repeats=0, amount=1.5)
     floor.put_phrase(stook.instance, "look", 40.0, settings={"up": -14.0, "hold": 10.0})
     floor.put_phrase(stook.instance, "doubt", 92.0)
