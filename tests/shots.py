@@ -48,6 +48,16 @@ def bench_soft(page: Page, at) -> None:
     page.mouse.move(690, 400)
 
 
+def bench_gap(page: Page, at) -> None:
+    """What opens at a hip, and what can be done about it."""
+    page.goto(at("bench", "puppet", "Tamsin"))
+    ready(page)
+    page.locator(".rowline .pick", has_text="near thigh").first.click()
+    page.locator("[data-remedies]").click()
+    page.locator(".remedy").first.wait_for()
+    page.locator("#gap").scroll_into_view_if_needed()
+
+
 def bench_draw(page: Page, at) -> None:
     page.goto(at("bench", "puppet", "Stook"))
     ready(page)
@@ -143,16 +153,6 @@ def floor_playing(page: Page, at) -> None:
     page.wait_for_timeout(500)
 
 
-def curve_panel(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "Pip hops"))
-    ready(page)
-    page.evaluate("window.gaitwire.player.seek(9)")
-    page.get_by_role("group", name="Wire of Pip, whole").focus()
-    for _ in range(2):
-        page.keyboard.press("ArrowRight")
-    page.wait_for_selector("#curve")
-
-
 def floor_walking(page: Page, at) -> None:
     """A walk beneath the keys that goes as its puppet is moved, with a barrel that rolls."""
     page.goto(at("floor", "scene", "Along the rows"))
@@ -204,11 +204,11 @@ def ready(page: Page) -> None:
 
 
 VIEWS = {
-    "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw,
+    "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw, "bench-gap": bench_gap,
     "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
     "floor-playing": floor_playing, "floor-walking": floor_walking, "floor-phrases": floor_phrases, "stride-desk": stride_desk,
-    "curve-panel": curve_panel, "send-off": send_off, "lamp-off": lamp_off,
+    "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 
 

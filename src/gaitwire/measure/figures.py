@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from gaitwire.measure.core import core_figures, growth
+from gaitwire.measure.joints import joint_figures
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.pages import long_scene_figures, page_figures
 from gaitwire.measure.planted import planted_drag_figures
@@ -28,6 +29,8 @@ GOALS = {
     "pin_drag_300_ms.p95": "at most 5",
     "pin_drag_1000_ms.p95": "at most 12",
     "planted_drag_ms.p95": "at most 6",
+    "gap_curve_ms": "at most 150",
+    "range_test_s": "at most 2",
     "walk_bake_ratio": "at least 50",
     "walk_slip_px": "at most 0.05",
     "walk_preview_ms.p95": "at most 50",
@@ -75,6 +78,7 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
     found |= _in_passing_store(pin_drag_figures)
     say("a body dragged while hands and feet hold")
     found |= _in_passing_store(planted_drag_figures)
+    found |= _in_passing_store(joint_figures)
     found["import_300_paths_s"] = _in_passing_store(import_seconds)
     say(f"walks: {WALKERS} travelling walkers, {FRAMES} frames; the feet of every card; a card that is changed")
     found |= _in_passing_store(walk_figures)

@@ -15,6 +15,7 @@ from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
 from gaitwire.web.routers import (
     bench,
+    bench_joints,
     floor,
     floor_beads,
     floor_card,
@@ -66,6 +67,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     for router in (
         shelf.router,
         bench.router,
+        bench_joints.router,
         rigging.router,
         sketch.router,
         floor.router,

@@ -105,6 +105,16 @@ def with_shape(art: Art, shape: Shape, clipped: bool = False) -> Art:
     return _boxed((*art.nodes, node), art)
 
 
+def with_shape_behind(art: Art, shape: Shape) -> Art:
+    """The art with a shape behind all else of it."""
+    return _boxed((shape, *art.nodes), art)
+
+
+def art_of(shape: Shape) -> Art:
+    """A shape as a drawing of its own."""
+    return _boxed((shape,), Art(nodes=(shape,), box=(0.0, 0.0, 1.0, 1.0)))
+
+
 def _boxed(nodes: tuple[ArtNode, ...], before: Art) -> Art:
     box = union(b for node in nodes if (b := node_box(node)) is not None)
     return Art(nodes=nodes, box=Box(*(round(v, 4) for v in box)) if box else before.box)

@@ -9,6 +9,7 @@ import { post, remark, settled } from "./edits.js";
 import { Frames } from "./frames.js";
 import { LiveLine } from "./liveline.js";
 import { installLists } from "./lists.js";
+import { installMending } from "./mending.js";
 import { installPinTool } from "./pintool.js";
 import { installProbe } from "./probe.js";
 import { Stage, svg } from "./stage.js";
@@ -35,6 +36,7 @@ let ticket = 0;
 
 async function load() {
   const mine = ticket += 1;
+  mending.stop();
   let info, frames;
   do { // the puppet may change between two answers: both must be of one state
     [info, frames] = await Promise.all([
@@ -83,7 +85,7 @@ function showChosen() {
   map.mark(chosen.bones);
   const query = Object.entries(chosen).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
   asking += 1;
-  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); });
+  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); mending.cardShown(); });
   bench.heat.refresh();
   bench.tools.draw.shown();
   drawHints();
@@ -157,6 +159,7 @@ function gripOf(event) {
 
 stage.host.addEventListener("pointerdown", (event) => {
   if (event.button !== 0) return;
+  mending.stop();
   stage.host.focus({ preventScroll: true });
   stage.host.setPointerCapture(event.pointerId);
   bench.tools[tool].down(event, stage.toStage(event), gripOf(event));
@@ -188,6 +191,7 @@ installPinTool(bench);
 installBrush(bench);
 installDrawTool(bench);
 const acts = installActs(bench);
+const mending = installMending(bench);
 const map = installBodyMap({
   host: document.getElementById("mapbox"),
   choose(ids, add) { chooseAll("bones", add ? [...chosen.bones, ...ids] : ids); },
@@ -214,7 +218,8 @@ const KEYS = {
   F2: acts.rename, g: () => acts.run("group"), m: () => acts.run("mirror"), f: () => stage.fit(bench.model.box, room()),
   n: () => document.getElementById("names").click(), "/": () => document.getElementById("search").focus(),
   Delete: remove, Backspace: remove, Enter: () => bench.tools[tool].finish?.(),
-  Escape: () => (bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
+  r: () => mending.play(),
+  Escape: () => (mending.stop() ? null : bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
 };
 
 document.addEventListener("keydown", (event) => {
