@@ -1,9 +1,14 @@
 """Requests for walks: what is written is told, and what does not fit is refused with nothing stored."""
 
+import numpy as np
 import pytest
 
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate import evaluate
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
+from gaitwire.web.live import Message, Session
 
 
 @pytest.fixture
@@ -43,3 +48,18 @@ def test_what_does_not_fit_is_refused(walk, data, status, said):
     found, scene = walk(**data)
     assert found.status_code == status and said in found.text
     assert not scene.keys and not scene.poses
+
+
+def test_while_a_setting_is_ridden_again_it_looks_as_it_will(orchard):
+    floor = Floor(orchard, make_scene(orchard, "Again", frames=24))
+    who = floor.add_puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    gait = floor.gait(floor.put_gait(who, CHARACTERS["plain"]))
+    floor.ride_setting(gait, "lean", [(5.0, 20.0), (20.0, 20.0)])
+    session, again = Session(orchard, "scene", floor.scene_id), 6.0
+    message = Message(kind="walk", limb=gait.id, gesture="lean", x=again, y=0.0, frame=12.0)
+    _, shown = session.walk(message)
+    floor.ride_setting(gait, "lean", [(5.0, again), (20.0, again)])
+    kept = evaluate(orchard.compiled(floor.scene_id), np.array([12.0]))
+    assert np.abs(shown.nodes - kept.nodes).max() < 1e-9
+    with pytest.raises(InvalidInputError, match="not there"):
+        session.walk(message.model_copy(update={"gesture": "stride"}))

@@ -19,14 +19,15 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
-from gaitwire.core.evaluate.compiled import walking
+from gaitwire.core.evaluate.compiled import riding
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.snap import snap_point
-from gaitwire.core.walk.settings import changed_card
+from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.services.readout import readout, short_of
 from gaitwire.services.workspace import Workspace
 
@@ -149,14 +150,13 @@ class Session:
 
     def walk(self, message: Message) -> Reply:
         """A walk of the scene with one of its settings (`gesture`) at a value, as it is shown; nothing is stored."""
-        compiled = self._compiled()
-        spans = tuple(
-            g.model_copy(update={"card": changed_card(g.card, {message.gesture: message.x})})
-            if g.id == message.limb
-            else g
-            for g in compiled.scene.gaits
-        )
-        return {"values": [], "said": ""}, evaluate(walking(compiled, spans), np.array([message.frame]))
+        compiled, name = self._compiled(), message.gesture
+        gait = next((g for g in compiled.scene.gaits if g.id == message.limb), None)
+        if name not in PROPERTIES["walk"] or gait is None:
+            raise InvalidInputError("This walk or its setting is not there.", "Reload the page.")
+        departs = SETTINGS[name].read(message.x) - getattr(gait.card, name)
+        shown = riding(compiled, gait.id, name, departs)
+        return {"values": [], "said": ""}, evaluate(shown, np.array([message.frame]))
 
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""

@@ -85,6 +85,12 @@ def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledSce
     return replace(compiled, islands=islands, troupes=make_troupes(islands, scene), scene=scene)
 
 
+def riding(compiled: CompiledScene, gait_id: str, name: str, departs: float) -> CompiledScene:
+    """The scene with a setting of one walk apart from its card by a number, instead of what its keys say."""
+    islands = tuple(i.riding(gait_id, name, departs) for i in compiled.islands)
+    return replace(compiled, islands=islands, troupes=make_troupes(islands, compiled.scene))
+
+
 def own_uses(scene: Scene, instance_id: str) -> list[PhraseUse]:
     """The uses of phrases on one puppet."""
     return [u for u in scene.phrase_uses if u.instance_id == instance_id]
