@@ -18,15 +18,16 @@ _ALL = (
         arm_lag=0.1, gaze_height=-26, nod=4, nod_lag=0.1,
     ),
     GaitCard(
-        name="proud", frames_a_step=14, stride=1.6, clearance=0.06, heel_kick=0.12, heel_roll=27, toe_roll=66,
-        sink=0.008, bounce=0.02, bounce_phase=0.3, lean=-7, back_curl=-12, back_twist=6, dwell=0.25, dwell_phase=0.3,
-        arm_swing=30, shoulder_rest=-10, elbow_fold=22, elbow_swing=6, gaze_height=14, nod=1, nod_lag=0.02,
+        name="proud", frames_a_step=14, stride=1.6, clearance=0.06, heel_kick=0.12, kick_at=0.26, lift_end=0.3,
+        heel_roll=27, toe_roll=66, sink=0.008, bounce=0.02, bounce_phase=0.3, lean=-7, back_curl=-12, back_twist=6,
+        dwell=0.25, dwell_phase=0.3, arm_swing=30, shoulder_rest=-10, elbow_fold=22, elbow_swing=6, gaze_height=14,
+        nod=1, nod_lag=0.02,
     ),
     GaitCard(
         name="sneaking", frames_a_step=20, stride=1.35, stance_share=0.66, clearance=0.16, heel_kick=0.03,
-        lift_start=0.6, lift_end=0.35,
+        lift_start=0.6, lift_end=0.6,
         heel_roll=-16, toe_roll=46, sink=0.13, bounce=0.012, bounce_phase=0.25, lean=24, back_curl=26, back_twist=2,
-        sway=0.6, dwell=0.45, dwell_phase=0.22, arm_swing=10, shoulder_rest=36, elbow_fold=82, elbow_swing=12,
+        sway=0.6, dwell=0.3, dwell_phase=0.22, arm_swing=10, shoulder_rest=36, elbow_fold=82, elbow_swing=12,
         gaze_height=4, nod=3,
     ),
     GaitCard(
@@ -40,7 +41,7 @@ _ALL = (
     ),
     GaitCard(
         name="toddling", frames_a_step=7, stride=0.78, stance_share=0.62, clearance=0.07, heel_kick=0.05, heel_roll=-4,
-        toe_roll=24, sink=0.035, bounce=0.024, bounce_phase=0.25, surge=0.008, lean=5, back_curl=-4, back_twist=9,
+        toe_roll=24, sink=0.045, bounce=0.02, bounce_phase=0.3, surge=0.008, lean=5, back_curl=-4, back_twist=9,
         sway=3.2, arm_swing=16, shoulder_rest=28, elbow_fold=64, elbow_swing=10, gaze_height=4, nod=5, nod_lag=0.02,
     ),
     GaitCard(
@@ -51,7 +52,7 @@ _ALL = (
     ),
     GaitCard(
         name="strut", frames_a_step=11, stride=1.25, stance_share=0.64, clearance=0.16, heel_kick=0.05, heel_roll=-6,
-        toe_roll=34, lift_start=0.4, lift_end=0.3, sink=0.02, bounce=0.022, bounce_phase=0.29, surge=-0.02, lean=-3,
+        toe_roll=34, lift_start=0.4, lift_end=0.45, sink=0.02, bounce=0.022, bounce_phase=0.29, surge=-0.02, lean=-3,
         back_curl=-6, back_twist=4, sway=3.0, dwell=0.15, dwell_phase=0.22, arm_swing=12, shoulder_rest=-14,
         elbow_fold=40, elbow_swing=4, gaze_height=3, nod=9, nod_rate=1, nod_lag=0.05,
     ),
