@@ -1,6 +1,9 @@
 """The Bench by hand: joints that catch, bones drawn, hung, grouped, hidden, locked; undo of all."""
 
+import re
+
 import pytest
+from playwright.sync_api import expect
 
 
 def pivot(program, name):
@@ -188,3 +191,15 @@ def test_escape_lets_go_of_a_joint_and_keeps_nothing(program):
     assert pivot(program, "stem") == before and page.locator("#undo").inner_text() == undo
     assert page.evaluate("window.gaitwire.joint('stem').at") == pytest.approx(before)
     assert page.locator("#card h2").inner_text() == "stem"  # and it is still chosen
+
+
+def test_what_is_picked_on_the_stage_is_brought_into_sight_in_its_list(program):
+    page = program.bench("Tamsin")
+    bones = program.workspace.puppet(program.id_of("puppet", "Tamsin")).bones
+    lists = page.locator(".rowline[data-bone]")
+    last = lists.nth(len(bones) - 1)
+    expect(last).not_to_be_in_viewport()
+    name = last.locator(".pick").inner_text()
+    page.mouse.click(*program.at(*pivot(program, name)))
+    expect(last).to_have_class(re.compile(r"\bchosen\b"))
+    expect(last).to_be_in_viewport(ratio=0.9)

@@ -97,12 +97,19 @@ function choose(kind, id, add) {
   else if (chosen[kind].has(id)) chosen[kind].delete(id);
   else chosen[kind].add(id);
   showChosen();
+  seek(id);
+}
+
+/** What was chosen elsewhere is brought into sight in its list. */
+function seek(id) {
+  document.querySelector(`.rowline[data-bone="${id}"], .rowline[data-part="${id}"]`)?.scrollIntoView({ block: "nearest" });
 }
 
 function chooseAll(kind, ids) {
   for (const other of Object.keys(chosen)) chosen[other].clear();
   chosen[kind] = new Set(ids);
   showChosen();
+  seek([...ids][0]);
 }
 
 /** Drawn anew with every picture, as the stage may have moved: what a gesture shows comes last. */
