@@ -50,6 +50,14 @@ def stage(orchard):
     return found
 
 
+def test_beads_of_a_locked_puppet_become_no_phrase_in_their_place(orchard, stage):
+    before = [p.name for p in list_phrases(orchard)]
+    stage.floor.update_instance(stage.who, locked=True)
+    with pytest.raises(LockedError):
+        stage.floor.make_phrase(stage.beads(stage.arm, 0, 10), "Hail", put=True)
+    assert [p.name for p in list_phrases(orchard)] == before and not stage.floor.scene.phrase_uses
+
+
 def test_beads_that_become_a_phrase_leave_the_picture_as_it_was(stage):
     before = stage.seen(stage.arm)
     stage.floor.make_phrase(stage.beads(stage.arm, 0, 10, 20), "Hail", put=True, tags=("arm", "greet"))

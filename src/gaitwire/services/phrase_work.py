@@ -79,6 +79,8 @@ class PhraseWork(ClipWork):
 
     def make_phrase(self, beads: Sequence[Bead], name: str, put: bool = False, **more: Any) -> str:
         """Keep a phrase made from beads; its id. With `put` it takes their place, tied: the picture stays as it was."""
+        if put:
+            self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
         phrase_id = keep_phrase(self.workspace, self.phrase_from(beads, name, **more))
         if put:
             start = min(b.time for b in beads)
@@ -87,7 +89,6 @@ class PhraseWork(ClipWork):
                 goes_on=True,
             )  # fmt: skip
             with self.edit("put a phrase in place of beads") as edit:
-                self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
                 self._level(edit, beads)
                 edit.put("phrase_uses", [use])
         return phrase_id
