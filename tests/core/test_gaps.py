@@ -74,8 +74,8 @@ def test_pieces_that_do_not_meet_have_no_gap_to_measure():
 
 def test_pieces_are_rigid_parts_on_either_side_of_a_joint():
     arm = puppet(
-        [bone("trunk"), bone("group", "trunk"), bone("arm", "group"), bone("hand", "arm")],
-        [part("shirt", "trunk"), part("sleeve", "arm", soft=True), part("cuff", "arm"), part("palm", "hand")],
+        [bone("trunk"), bone("group", "trunk"), bone("arm", "group"), bone("paw", "arm")],
+        [part("shirt", "trunk"), part("sleeve", "arm", soft=True), part("cuff", "arm"), part("palm", "paw")],
     )
     upper, lower = pieces_of(arm, arm.bone("arm"))
     assert [p.id for p in upper] == ["shirt"] and [p.id for p in lower] == ["cuff"]

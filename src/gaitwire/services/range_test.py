@@ -8,11 +8,13 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import Frames, compile_scene, evaluate
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.puppet.gaps import FREE, range_of
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.channel import Channel
+from gaitwire.core.timing.channel import NODE_PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.services.mending import OPEN, Mending
 from gaitwire.services.workspace import Workspace
@@ -54,8 +56,15 @@ def range_test(workspace: Workspace, puppet_id: str) -> RangeTest:
     compiled = compile_scene(scene, {puppet.id: puppet}, workspace.skins.of([puppet]))
     frames = evaluate(compiled, np.arange(float(count)))
     mending = Mending(workspace, puppet_id)
-    joints = [Turned(b.id, b.name, EACH * n, EACH, _opens(mending, b, EACH * n, together)) for n, b in enumerate(bones)]
+    turns = _turned(compiled.islands[0], np.arange(float(count)))
+    joints = [Turned(b.id, b.name, EACH * n, EACH, _opens(mending, b, turns[b.id])) for n, b in enumerate(bones)]
     return RangeTest(frames, joints, together)
+
+
+def _turned(island: Island, frames: FloatArray) -> dict[str, FloatArray]:
+    """By how many degrees (F,) each bone is turned."""
+    table = sample_values(island, frames)[:, NODE_PROPERTIES.index("turn")]
+    return {owner: row for (_, owner), row in zip(island.node_keys, table, strict=True)}
 
 
 def _turns(puppet: Puppet, bone: Bone) -> bool:
@@ -98,26 +107,12 @@ def _apart(keys: list[Key]) -> list[Key]:
     return list(found.values())
 
 
-def _opens(mending: Mending, bone: Bone, first: int, together: int) -> list[int]:
-    """Frames on which a bone's joint is open."""
+def _opens(mending: Mending, bone: Bone, turns: FloatArray) -> list[int]:
+    """Frames on which a bone's joint is open, by its turns (F,) in degrees."""
     joint = mending.joint(bone.id)
     if joint is None or joint.reach <= 0:
         return []
     low, high = _limits(bone)
     angles = np.arange(low, high + _STEP / 2, _STEP)
-    areas = joint.gaps(angles)
-    found = []
-    for begin, long in ((first, EACH), (together, TOGETHER)):
-        course = _course(low, high, long)
-        found += [begin + n for n, area in enumerate(np.interp(course, angles, areas)) if area > OPEN]
-    return found
-
-
-def _course(low: float, high: float, long: int) -> FloatArray:
-    """The angles (long,) that a joint goes through, as its keys have it."""
-    quarter = long / 4
-    at = np.arange(long) / quarter
-    turns = np.array([0.0, high, 0.0, low, 0.0])
-    part = np.minimum(at.astype(int), 3)
-    eased = (1 - np.cos(np.pi * (at - part))) / 2
-    return np.asarray(turns[part] + (turns[part + 1] - turns[part]) * eased)
+    areas = np.interp(turns, angles, joint.gaps(angles))
+    return [int(n) for n in np.flatnonzero(areas > OPEN)]
