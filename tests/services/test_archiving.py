@@ -138,7 +138,7 @@ def broken_path(art):
 
 
 REFUSED = {
-    "a newer version": ({"version": lambda _: 2}, "newer Gait Wire"),
+    "a newer version": ({"version": lambda _: 3}, "newer Gait Wire"),
     "another format": ({"format": lambda _: "something"}, "no puppet archive"),
     "an unknown field": ({"extra": lambda _: 1}, "not as it should be"),
     "missing art": ({"art": drop_art}, "does not hold"),

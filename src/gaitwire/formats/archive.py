@@ -31,7 +31,7 @@ from gaitwire.formats.reading import LIMITS, Notes
 from gaitwire.formats.safe_zip import SafeZip
 
 FORMAT: Literal["gaitwire puppet"] = "gaitwire puppet"
-VERSION = 1
+VERSION = 2
 NAME = "puppet.json"
 SUFFIX = ".puppet.zip"
 MEDIA_TYPE = "application/zip"
@@ -185,13 +185,15 @@ def _refuse_broken(whole: PuppetArchive) -> None:
         *(p.bone_id for p in puppet.pins),
     ]
     named += [*(i.tip_id for i in puppet.limbs), *(b for p in puppet.parts for b in p.bends_with)]
+    named += [c.bone_id for c in puppet.controls]
+    placed = {e.control_id for e in puppet.entries} <= {c.id for c in puppet.controls}
     owners = {r.part_id for r in puppet.replacements} | {p.part_id for p in puppet.pins}
     hashes = {p.art_hash for p in puppet.parts} | {r.art_hash for r in puppet.replacements}
     shown = {n.hash for art in whole.art.values() for n in leaves(art.nodes) if isinstance(n, Picture)}
     brushed = {p.weights_hash for p in puppet.parts if p.weights_hash}
     # Bones in a ring hang from nothing, and are not met on the way down.
     whole_and_sound = (
-        len(ids) == len(set(ids)) and {b for b in named if b is not None} <= bones and owners <= parts
+        len(ids) == len(set(ids)) and placed and {b for b in named if b is not None} <= bones and owners <= parts
         and hashes <= set(whole.art) and shown <= set(whole.pictures) and brushed <= set(whole.weights)
         and all(_fits(w) for w in whole.weights.values())
         and len(list(walk(puppet.bones))) == len(bones)

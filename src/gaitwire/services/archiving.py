@@ -10,6 +10,7 @@ from typing import Any
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.core.puppet.change import KINDS
+from gaitwire.core.puppet.controls import Entry
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.formats.archive import BrushedWeights, Opened, write_archive
@@ -55,14 +56,17 @@ def _local_ids(puppet: Puppet) -> dict[str, str]:
         "replacements": [d for p in sorted(puppet.parts, key=lambda p: p.rank) for d in puppet.drawings(p)[1:]],
         "pins": [pin for p in sorted(puppet.parts, key=lambda p: p.rank) for pin in puppet.pins_of(p.id)],
         "limbs": sorted(puppet.limbs, key=lambda i: i.name),
+        "controls": list(puppet.controls),
+        "entries": [e for c in puppet.controls for e in puppet.entries_of(c.id)],
     }
     found = {puppet.id: "puppet"}
     for kind, items in rows.items():
-        found |= {item.id: f"{kind[:-1]}{n}" for item, n in zip(items, count(1), strict=False)}
+        one = kind[:-3] + "y" if kind.endswith("ies") else kind[:-1]
+        found |= {item.id: f"{one}{n}" for item, n in zip(items, count(1), strict=False)}
     return found
 
 
-_NAMES_AN_ID = ("id", "puppet_id", "parent_id", "bone_id", "part_id", "tip_id")
+_NAMES_AN_ID = ("id", "puppet_id", "parent_id", "bone_id", "part_id", "tip_id", "control_id")
 
 
 def _renamed(puppet: Puppet, ids: Mapping[str, str], weights: Mapping[str, str]) -> Puppet:
@@ -76,9 +80,19 @@ def _renamed(puppet: Puppet, ids: Mapping[str, str], weights: Mapping[str, str])
             if kind == "parts":
                 named["bends_with"] = tuple(ids[b] for b in item.bends_with)
                 named["weights_hash"] = weights.get(item.weights_hash, "")
+            if kind == "entries":
+                named |= _named_rows(item, ids)
             items.append(item.model_copy(update=named))
         update[kind] = tuple(sorted(items, key=lambda item: order[item.id]))
     return puppet.model_copy(update=update)
+
+
+def _named_rows(entry: Entry, ids: Mapping[str, str]) -> dict[str, Any]:
+    """What an entry says, by other ids; what it says of owners that are gone is left out."""
+    return {
+        "rows": tuple(r.model_copy(update={"owner_id": ids[r.owner_id]}) for r in entry.rows if r.owner_id in ids),
+        "reshapes": tuple(r.model_copy(update={"part_id": ids[r.part_id]}) for r in entry.reshapes if r.part_id in ids),
+    }
 
 
 def _renamed_weights(raw: Mapping[str, Any], ids: Mapping[str, str]) -> BrushedWeights:

@@ -33,7 +33,8 @@ class Beneath:
     """The layers of a scene, asked on a frame for what a channel's key is to be there."""
 
     def __init__(self, scene: Scene, compile_: Callable[[], CompiledScene]) -> None:
-        layered = scene.gaits or scene.rolls or scene.phrase_uses or scene.turns
+        led = any(c.owner_kind in ("pad", "gauge") for c in scene.channels)
+        layered = led or scene.gaits or scene.rolls or scene.phrase_uses or scene.turns
         islands = compile_().islands if layered else ()
         self._islands = {i.source.instance.id: i for i in islands if i.layered}
         self._scene = scene

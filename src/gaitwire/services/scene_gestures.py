@@ -10,10 +10,13 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
-from gaitwire.core.evaluate.values import sample_limbs, sample_parts, sample_values
+from gaitwire.core.evaluate.values import sample_controls, sample_limbs, sample_parts, sample_values
+from gaitwire.core.puppet.controls import Control
+from gaitwire.core.puppet.counterpart import Owned
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import (
+    CONTROL_PROPERTIES,
     LIMB_PROPERTIES,
     NODE_PROPERTIES,
     PART_PROPERTIES,
@@ -104,6 +107,8 @@ class SceneGestures:
         owner = owned(self.workspace.puppet(instance.puppet_id), owner_id)
         if owner is None:
             raise NotFoundError("This bone is not in the puppet any more.", "Choose another.")
+        if isinstance(owner, Control):
+            return _keyed_control(owner)
         return _KIND_OF[type(owner)]
 
     def new_channel(self, slot: Slot) -> Channel:
@@ -199,6 +204,7 @@ class SceneGestures:
                 (island.node_keys, NODE_PROPERTIES, sample_values(island, times)),
                 (island.part_keys, PART_PROPERTIES, sample_parts(island, times)),
                 (island.limb_keys, LIMB_PROPERTIES, sample_limbs(island, times)),
+                (island.control_keys, CONTROL_PROPERTIES, sample_controls(island, times)),
             )
             for owners, names, values in tables:
                 for row, owner in enumerate(owners):
@@ -209,9 +215,15 @@ class SceneGestures:
 _KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin", Limb: "limb"}
 
 
-def owned(puppet: Puppet, owner_id: str) -> Bone | Part | Pin | Limb | None:
-    """The bone, part, pin or limb of that id, if it is in the puppet."""
-    others: tuple[Pin | Limb, ...] = (*puppet.pins, *puppet.limbs)
+def _keyed_control(control: Control) -> OwnerKind:
+    if control.kind == "fix":
+        raise InvalidInputError(f"“{control.name}” works by itself.", "Turn its joint.")
+    return control.kind
+
+
+def owned(puppet: Puppet, owner_id: str) -> Owned | None:
+    """The bone, part, pin, limb or control of that id, if it is in the puppet."""
+    others: tuple[Pin | Limb | Control, ...] = (*puppet.pins, *puppet.limbs, *puppet.controls)
     return puppet.bone(owner_id) or puppet.part(owner_id) or next((o for o in others if o.id == owner_id), None)
 
 

@@ -9,15 +9,28 @@ from collections.abc import Callable, Iterable
 import numpy as np
 from PIL import Image
 
-from gaitwire.core.deform.skin import Body, Brushed, Skin, bending_bones, fitting_grain, make_skin, part_body
+from gaitwire.core.deform.skin import (
+    Body,
+    Brushed,
+    Skin,
+    bending_bones,
+    fitting_grain,
+    make_skin,
+    part_body,
+    reshaped_skin,
+)
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.outline import Mask
+from gaitwire.core.puppet.soften import has_pictures
 from gaitwire.services.shelfful import Shelfful
 
 SOFT = "~"
 """Between the hash of art and the grain it was made ready to bend for."""
+
+WHOLE = 1000.0
+"""The grain of art whose points move one by one: wider than any curve, so that none is cut."""
 
 WEIGHTS_MEDIA_TYPE = "application/vnd.gaitwire.weights+json"
 
@@ -79,7 +92,9 @@ class SkinShelf:
         return self._blobs.get(digest, work)
 
     def grain(self, puppet: Puppet, part: Part) -> float:
-        """Pixels between the points of the part's mesh: its own, or what suits its art."""
+        """Pixels between the points of the part's mesh: its own, or what suits its art; of a rigid one, any."""
+        if not part.soft:
+            return WHOLE
         if part.grain > 0:
             return part.grain
         hashes = tuple(d.art_hash for d in puppet.drawings(part))
@@ -104,15 +119,25 @@ class SkinShelf:
         """The part's skin; raises InvalidInputError for art or pins that cannot be used."""
         hashes = tuple(d.art_hash for d in puppet.drawings(part))
         tree = tuple((b.id, b.parent_id) for b in puppet.bones)
+        if not part.soft:
+            bone = next(b for b in puppet.bones if b.id == part.bone_id)
+            arts = [self._art(soft_name(h, WHOLE)) for h in hashes]
+            return self._skins.get((part, hashes, bone), lambda: reshaped_skin(part, arts, bone))
         key = (part, hashes, tree, tuple(bending_bones(puppet, part)), puppet.pins_of(part.id))
         return self._skins.get(key, lambda: make_skin(puppet, part, self.body(puppet, part), self.brushed(part)))
 
-    def of(self, puppets: Iterable[Puppet]) -> dict[str, Skin]:
-        """Skins of all soft parts that can bend, by part id. Others are shown rigid."""
+    def of(self, puppets: Iterable[Puppet], loose: bool = False) -> dict[str, Skin]:
+        """Skins of all soft parts that can bend and of rigid ones with points that move. Others are shown rigid.
+
+        `loose`: those of all rigid parts that have points to move.
+        """
         found = {}
         for puppet in puppets:
+            reshaped = {r.part_id for e in puppet.entries for r in e.reshapes}
+            if loose:
+                reshaped |= {p.id for p in puppet.parts if not has_pictures(self._art(p.art_hash).nodes)}
             for part in puppet.parts:
-                if part.soft:
+                if part.soft or part.id in reshaped:
                     try:
                         found[part.id] = self.skin(puppet, part)
                     except InvalidInputError:

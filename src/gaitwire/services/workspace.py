@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import NotFoundError
@@ -15,11 +15,16 @@ from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.soften import soften
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.channel import Channel, OwnerKind
+from gaitwire.core.timing.key import Key
 from gaitwire.services.shelfful import Shelfful
 from gaitwire.services.skins import SOFT, SkinShelf, read_grain, soft_name
 from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf
+
+Placed = Mapping[tuple[OwnerKind, str, str], float]
+"""Values by (kind of owner, owner id, property)."""
 
 
 class Workspace:
@@ -95,13 +100,24 @@ class Workspace:
         puppet = self.puppet(puppet_id)
         return self._documents.get(("alone", puppet_id, puppet.revision), lambda: self.compile_alone(puppet))
 
-    def compile_alone(self, puppet: Puppet) -> CompiledScene:
-        """A still stage that shows one puppet in its own pixels."""
+    def compile_alone(self, puppet: Puppet, at: Placed | None = None, loose: bool = False) -> CompiledScene:
+        """A still stage that shows one puppet in its own pixels, with some properties (kind, owner, name) at values.
+
+        `loose`: all rigid parts as points that can be moved one by one.
+        """
         instance = Instance(
             id=puppet.id, scene_id="", puppet_id=puppet.id, name=puppet.name, x=puppet.base_x, y=puppet.base_y
         )
-        scene = Scene(id="", name=puppet.name, frames=1, loop=False, instances=(instance,))
-        return compile_scene(scene, {puppet.id: puppet}, self.skins.of([puppet]))
+        channels, keys = [], []
+        for n, ((kind, owner, prop), value) in enumerate((at or {}).items()):
+            home = {"id": str(n), "scene_id": "", "instance_id": puppet.id, "owner_kind": kind, "owner_id": owner}
+            channels.append(Channel.model_validate({**home, "property": prop}))
+            keys.append(Key(id=str(n), channel_id=str(n), time=0.0, value=value))
+        scene = Scene(
+            id="", name=puppet.name, frames=1, loop=False, instances=(instance,), channels=tuple(channels),
+            keys=tuple(keys),
+        )  # fmt: skip
+        return compile_scene(scene, {puppet.id: puppet}, self.skins.of([puppet], loose))
 
     def frames(self, scene_id: str, frames: FloatArray, overrides: Overrides | None = None) -> Frames:
         """Evaluated frames of a scene."""

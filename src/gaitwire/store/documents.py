@@ -12,6 +12,8 @@ from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.phrase import Phrase, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
+from gaitwire.core.puppet import controls
+from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -86,6 +88,8 @@ def load_puppet(store: Store, puppet_id: str) -> Puppet:
             "replacements": fetch(store, "replacements", "puppet_id = ? ORDER BY rank, number", own, Replacement),
             "pins": fetch(store, "pins", "puppet_id = ? ORDER BY part_id, rank, id", own, Pin),
             "limbs": fetch(store, "limbs", "puppet_id = ? ORDER BY name, id", own, Limb),
+            "controls": fetch(store, "controls", "puppet_id = ? ORDER BY rank, id", own, controls.Control),
+            "entries": fetch(store, "entries", "puppet_id = ? ORDER BY control_id, x, y, id", own, controls.Entry),
         }
     return Puppet(**dict(rows[0]), revision=revision, **{name: tuple(rows) for name, rows in found.items()})  # type: ignore[arg-type]
 
@@ -145,11 +149,8 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
     """Remove all of a document's rows; undoing the step brings them back."""
     if kind == "puppet":
         puppet = load_puppet(edit.store, document)
-        edit.remove("limbs", [x.id for x in puppet.limbs])
-        edit.remove("pins", [p.id for p in puppet.pins])
-        edit.remove("replacements", [r.id for r in puppet.replacements])
-        edit.remove("parts", [p.id for p in puppet.parts])
-        edit.remove("bones", [b.id for b in puppet.bones])
+        for table in reversed(KINDS):
+            edit.remove(table, [item.id for item in getattr(puppet, table)])
     elif kind == "scene":
         scene = load_scene(edit.store, document)
         edit.remove("turns", [t.id for t in scene.turns])

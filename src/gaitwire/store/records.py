@@ -17,6 +17,8 @@ from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.phrase import Phrase, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
+from gaitwire.core.puppet.change import KINDS
+from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
@@ -73,12 +75,14 @@ def _table(name: str, model: type[BaseModel], skip: Iterable[str] = (), json_col
 TABLES: dict[str, Table] = {
     t.name: t
     for t in (
-        _table("puppets", Puppet, skip=("revision", "bones", "parts", "replacements", "pins", "limbs")),
+        _table("puppets", Puppet, skip=("revision", *KINDS)),
         _table("bones", Bone),
         _table("parts", Part, json_columns=("bends_with",)),
         _table("replacements", Replacement),
         _table("pins", Pin),
         _table("limbs", Limb),
+        _table("controls", Control),
+        _table("entries", Entry, json_columns=("rows", "reshapes")),
         _table(
             "scenes",
             Scene,

@@ -15,6 +15,7 @@ from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
 from gaitwire.web.routers import (
     bench,
+    bench_controls,
     bench_joints,
     floor,
     floor_beads,
@@ -68,6 +69,7 @@ def create_app(workspace: Workspace) -> FastAPI:
         shelf.router,
         bench.router,
         bench_joints.router,
+        bench_controls.router,
         rigging.router,
         sketch.router,
         floor.router,

@@ -25,9 +25,13 @@ from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
+from gaitwire.core.puppet.change import Change, applied
+from gaitwire.core.puppet.controls import CORRECTED, Entry
+from gaitwire.core.puppet.correcting import find_entry
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.walk.settings import SETTINGS
+from gaitwire.services.correcting import Correcting, Drag, Owner, said_of
 from gaitwire.services.readout import readout, short_of
 from gaitwire.services.workspace import Workspace
 
@@ -58,6 +62,8 @@ class Message(BaseModel):
     about_x: float = Field(default=0.0, allow_inf_nan=False)
     about_y: float = Field(default=0.0, allow_inf_nan=False)
     blocking: bool = False
+    entry: str = ""
+    anchors: list[int] = Field(default_factory=list, max_length=5000)
     began: int = 0
     """Counts gestures, so that a turn that goes round and round starts afresh with each."""
 
@@ -78,6 +84,7 @@ class Session:
         self._grips: list[Grip] = []
         self._others: list[Grip] = []
         self._limb: LimbGrip | None = None
+        self._corrected: tuple[Entry, CompiledScene] | None = None
 
     def answer(self, message: Message) -> Reply:
         work = KINDS.get(message.kind)
@@ -158,6 +165,36 @@ class Session:
         shown = riding(compiled, gait.id, name, departs)
         return {"values": [], "said": ""}, evaluate(shown, np.array([message.frame]))
 
+    def stand(self, message: Message) -> Reply:
+        """A pad or gauge at a place, or (`gesture` "fix") a joint at an angle; nothing is stored."""
+        compiled = self._compiled()
+        if not message.nodes:
+            raise InvalidInputError("Nothing is chosen to be placed.")
+        names = {"fix": ("turn",), "gauge": ("x",)}.get(message.gesture, ("x", "y"))
+        wanted = {(*message.nodes[0], n): v for n, v in zip(names, (message.x, message.y), strict=False)}
+        shown = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
+        return {"values": [[*slot, value] for slot, value in wanted.items()], "said": ""}, shown
+
+    def correct(self, message: Message) -> Reply:
+        """An entry of a fix, pad or gauge as a drag of its `nodes` (kind, id) or `anchors` would have it."""
+        work = Correcting(self.workspace, self.document_id)
+        if message.began != self._began or self._corrected is None:
+            self._corrected = find_entry(work.puppet, message.entry), work.compiled(message.entry)
+        self._began = message.began
+        entry, compiled = self._corrected
+        owners = tuple(cast(Owner, node) for node in message.nodes if node[0] in CORRECTED)
+        start, now = (message.from_x, message.from_y), (message.x, message.y)
+        found = work.dragged(entry, compiled, Drag(message.gesture, owners, start, now, tuple(message.anchors)))
+        puppet = applied(work.puppet, Change(entries=(found.entry,)))
+        shown = work.compiled(message.entry, puppet)
+        head: dict[str, Any] = {
+            "rows": [r.model_dump() for r in found.rows], "reshapes": [r.model_dump() for r in found.reshapes],
+            "said": said_of(found.rows),
+        }  # fmt: skip
+        if message.gesture == "points":
+            head["anchors"] = work.anchors_in(found.entry, shown, owners[0][1])
+        return head, evaluate(shown, np.zeros(1))
+
     def snap(self, message: Message) -> Reply:
         """Where a joint would catch."""
         if message.free:
@@ -172,7 +209,7 @@ class Session:
 
 KINDS: dict[str, Callable[[Session, Message], Reply]] = {
     "pose": Session.pose, "reach": Session.reach, "together": Session.together, "footprint": Session.footprint,
-    "walk": Session.walk, "snap": Session.snap,
+    "walk": Session.walk, "snap": Session.snap, "stand": Session.stand, "correct": Session.correct,
 }  # fmt: skip
 """Every kind of live message."""
 

@@ -68,6 +68,11 @@ class Skin:
         return len(self.rest)
 
     @property
+    def bends(self) -> bool:
+        """Whether bones or pins move it: a rigid part that is only reshaped has no mesh."""
+        return self.vertices > 0
+
+    @property
     def vertices(self) -> int:
         return len(self.body.mesh.vertices)
 
@@ -105,6 +110,20 @@ def part_body(puppet: Puppet, part: Part, arts: Sequence[Art], masks: Masks, gra
     return Body(
         mesh, points, bind(mesh, points), tuple(int(s) for s in starts),
         tuple(has_pictures(art.nodes) for art in arts), grain, thickness(region),
+    )  # fmt: skip
+
+
+def reshaped_skin(part: Part, arts: Sequence[Art], bone: Bone) -> Skin:
+    """The skin of a rigid part whose points lie elsewhere at times: its points, without a mesh."""
+    each = [art_points(art) for art in arts]
+    points = np.concatenate(each)
+    starts = np.cumsum([0, *map(len, each)])[:-1]
+    mesh = Mesh(np.zeros((0, 2)), np.zeros((0, 3), np.int64))
+    binding = Binding(np.zeros((len(points), 3), np.int64), np.zeros((len(points), 3)))
+    body = Body(mesh, points, binding, tuple(int(s) for s in starts), (False,) * len(each), 0.0, 0.0)
+    return Skin(
+        part.id, body, (bone.id,), np.array([-1]), to_complex(points), np.ones((len(points), 1)),
+        np.array([complex(bone.x, bone.y)]), (), None,
     )  # fmt: skip
 
 

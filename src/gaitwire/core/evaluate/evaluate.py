@@ -10,6 +10,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.controls import fix_pins, place_parts, stand_of
 from gaitwire.core.evaluate.frames import Frames, SoftSlot
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.posed import Posed, pose
@@ -17,6 +18,9 @@ from gaitwire.core.evaluate.softly import soft_points
 from gaitwire.core.evaluate.troupe import Troupe
 from gaitwire.core.evaluate.values import Overrides, part_values
 from gaitwire.core.geometry import affine
+from gaitwire.core.timing.channel import NODE_PROPERTIES
+
+_TURN = NODE_PROPERTIES.index("turn")
 
 IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray]
 """Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F), drawing and order (P, F), points (2, K, F)."""
@@ -48,17 +52,19 @@ def _order(places: FloatArray) -> IntArray:
 
 def _framed(island: Island, posed: Posed) -> IslandFrames:
     """One island as it stands on the frames."""
-    world = posed.world
+    standing = stand_of(island, posed.controls, posed.values[:, _TURN])
+    world = fix_pins(island, posed.values, posed.world, standing)
     carried = world[:, island.part_node]
     pivot_x, pivot_y = island.part_pivot
     matrices = carried.copy()
     x, y = affine.apply_linear(carried, -pivot_x[:, None], -pivot_y[:, None])
     matrices[4] += x
     matrices[5] += y
-    parts = part_values(island, posed.times, posed.sampled)
+    place_parts(matrices, carried, island, standing)
+    parts = part_values(island, posed.times, posed.sampled, standing)
     opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * (parts[:, 3] >= 0.5)
     count = world.shape[-1]
-    points = soft_points(island, world) if island.softs else np.empty((2, 0, count), np.float32)
+    points = soft_points(island, world, standing) if island.softs else np.empty((2, 0, count), np.float32)
     return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import NamedTuple
@@ -13,6 +13,8 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.blends import Blend, blends_of
+from gaitwire.core.evaluate.blends import Owners as Owned
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
@@ -21,9 +23,11 @@ from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn, senses
+from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
+    CONTROL_PROPERTIES,
     LIMB_PROPERTIES,
     NODE_PROPERTIES,
     PART_PROPERTIES,
@@ -42,6 +46,7 @@ from gaitwire.core.walk.walker import walker_of
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
 _PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
 _LIMB_COLUMN = {name: i for i, name in enumerate(LIMB_PROPERTIES)}
+_CONTROL_COLUMN = {name: i for i, name in enumerate(CONTROL_PROPERTIES)}
 
 Keyed = list[tuple[Channel, list[Key]]]
 """Channels with their keys in order of time."""
@@ -78,7 +83,7 @@ class Source(NamedTuple):
 
 
 class Phrased(NamedTuple):
-    """What one use of a phrase moves in one of the tables of nodes, parts and limbs."""
+    """What one use of a phrase moves in one of the tables of nodes, parts, limbs and controls."""
 
     table: str
     lanes: Lanes
@@ -96,6 +101,7 @@ class SoftPart:
     pivots: FloatArray  # (2, B) of those at rest, in the puppet's pixels
     pins: IntArray  # (n,) nodes of its pins
     slot: SoftSlot
+    numbers: tuple[int, ...]  # of its drawings, in order
 
 
 @dataclass(frozen=True)
@@ -110,6 +116,8 @@ class Island:
     part_slots: IntArray  # part * properties + column
     limb_rows: IntArray
     limb_slots: IntArray  # limb * properties + column
+    control_rows: IntArray
+    control_slots: IntArray  # control * properties + column
     part_node: IntArray  # (P,) node that carries each part
     part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
     part_opacity: FloatArray  # (P,)
@@ -120,9 +128,12 @@ class Island:
     part_keys: tuple[tuple[str, str], ...]
     node_keys: tuple[tuple[str, str], ...]
     limb_keys: tuple[tuple[str, str], ...]
+    control_keys: tuple[tuple[str, str], ...]
     node_offsets: tuple[tuple[int, Offset], ...]  # (slot of a node's value, what is laid on it)
     part_offsets: tuple[tuple[int, Offset], ...]
     limb_offsets: tuple[tuple[int, Offset], ...]
+    control_offsets: tuple[tuple[int, Offset], ...]
+    blends: tuple[Blend, ...]  # fixes, pads and gauges in their order
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
     pivot: float  # across, in the puppet's pixels: about what it turns round
@@ -156,7 +167,13 @@ class Island:
     @property
     def layered(self) -> bool:
         """Whether anything but keys and offsets tells where it is."""
-        return bool(self.gaits or self.phrases or self.source.rolls or self.source.turns)
+        return bool(self.gaits or self.phrases or self.source.rolls or self.source.turns or self.blends)
+
+    @cached_property
+    def keyed_steps(self) -> frozenset[int]:
+        """Slots of the table of parts that keys or phrases decide about."""
+        phrased = (n for p in self.phrases if p.table == "part" for n in p.slots.tolist())
+        return frozenset((*self.part_slots.tolist(), *phrased))
 
     def senses(self, frames: FloatArray) -> FloatArray:
         """1 on frames (F,) on which it faces as its instance says, -1 where it has turned round."""
@@ -189,11 +206,11 @@ def _signature(source: Source) -> str:
 @lru_cache(maxsize=64)
 def _shape(puppet: Puppet) -> bytes:
     """Hash of all that a puppet's frames depend on; a revision of it is made once and asked for often."""
-    shape = (puppet.bones, puppet.parts, puppet.replacements, puppet.pins, puppet.limbs, puppet.base_x, puppet.base_y)
+    shape = (*(getattr(puppet, kind) for kind in KINDS), puppet.base_x, puppet.base_y)
     return hashlib.sha1(repr(shape).encode()).digest()
 
 
-def _softs(parts: list[Part], skins: Skins, node_index: Mapping[str, int]) -> tuple[SoftPart, ...]:
+def _softs(puppet: Puppet, parts: list[Part], skins: Skins, node_index: Mapping[str, int]) -> tuple[SoftPart, ...]:
     found: list[SoftPart] = []
     start = 0
     for index, part in enumerate(parts):
@@ -207,6 +224,7 @@ def _softs(parts: list[Part], skins: Skins, node_index: Mapping[str, int]) -> tu
                 skin, index, node_index[part.bone_id], np.array([node_index[b] for b in skin.bones], np.int64),
                 np.stack([skin.pivots.real, skin.pivots.imag]),
                 np.array([node_index[p.id] for p in skin.pins], np.int64), slot,
+                tuple(d.number for d in puppet.drawings(part)),
             )
         )  # fmt: skip
     return tuple(found)
@@ -224,21 +242,24 @@ Repeats = dict[int, tuple[Repeat, bool]]
 
 
 class _Owners(NamedTuple):
-    """Where owners stand in the tables of nodes, parts and limbs, by id."""
+    """Where owners stand in the tables of nodes, parts, limbs and controls, by id."""
 
     nodes: Mapping[str, int]
     parts: Mapping[str, int]
     limbs: Mapping[str, int]
+    controls: Mapping[str, int]
 
+
+TABLES = ("node", "part", "limb", "control")
 
 Tables = dict[str, _Slots]
-"""Slots of the tables of nodes, parts and limbs."""
+"""Slots of the tables of nodes, parts, limbs and controls."""
 
 
 def _slots(channels: Keyed, owners: _Owners) -> tuple[list[list[Key]], Tables, Repeats]:
     live: list[list[Key]] = []
     repeats: Repeats = {}
-    pairs: dict[str, list[tuple[int, int]]] = {"node": [], "part": [], "limb": []}
+    pairs: dict[str, list[tuple[int, int]]] = {name: [] for name in TABLES}
     for channel, keys in channels:
         slot = _slot(channel.owner_kind, channel.owner_id, channel.property, owners)
         if slot is None:
@@ -259,13 +280,14 @@ def _slots(channels: Keyed, owners: _Owners) -> tuple[list[list[Key]], Tables, R
 
 def table_of(kind: OwnerKind) -> str:
     """The table that holds the values of a kind of owner."""
-    return kind if kind in ("part", "limb") else "node"
+    return kind if kind in ("part", "limb") else "control" if kind in ("pad", "gauge") else "node"
 
 
 def _slot(kind: OwnerKind, owner_id: str, prop: str, owners: _Owners) -> int | None:
     """Where what moves a property of an owner lies in the flat table of its kind."""
     index, columns = {
         "part": (owners.parts, _PART_COLUMN), "limb": (owners.limbs, _LIMB_COLUMN), "node": (owners.nodes, _COLUMN),
+        "control": (owners.controls, _CONTROL_COLUMN),
     }[table_of(kind)]  # fmt: skip
     if owner_id not in index or prop not in columns:
         return None
@@ -295,15 +317,16 @@ def make_island(source: Source, skins: Skins) -> Island:
     node_index = {n.owner_id: i for i, n in enumerate(nodes)}
     part_index = {p.id: i for i, p in enumerate(parts)}
     bones = {b.id: b for b in puppet.bones}
-    owners = _Owners(node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)})
+    controls = [c for c in puppet.controls if c.kind != "fix"]
+    owners = _Owners(
+        node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)}, {c.id: n for n, c in enumerate(controls)}
+    )
     live, tables, repeats = _slots(channels, owners)
-    softs = _softs(parts, skins, node_index)
+    softs = _softs(puppet, parts, skins, node_index)
     offsets = [
         (o, at) for o in source.offsets if (at := _slot(o.owner_kind, o.owner_id, o.property, owners)) is not None
     ]
-    laid = {
-        name: tuple((at, o) for o, at in offsets if table_of(o.owner_kind) == name) for name in ("node", "part", "limb")
-    }
+    laid = {name: tuple((at, o) for o, at in offsets if table_of(o.owner_kind) == name) for name in TABLES}
     return Island(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop, repeats),
@@ -313,6 +336,8 @@ def make_island(source: Source, skins: Skins) -> Island:
         part_slots=tables["part"].slots,
         limb_rows=tables["limb"].rows,
         limb_slots=tables["limb"].slots,
+        control_rows=tables["control"].rows,
+        control_slots=tables["control"].slots,
         part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
         part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
         part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
@@ -323,9 +348,12 @@ def make_island(source: Source, skins: Skins) -> Island:
         part_keys=tuple((instance.id, p.id) for p in parts),
         node_keys=tuple((instance.id, n.owner_id) for n in nodes),
         limb_keys=tuple((instance.id, i.id) for i in puppet.limbs),
+        control_keys=tuple((instance.id, c.id) for c in controls),
         node_offsets=laid["node"],
         part_offsets=laid["part"],
         limb_offsets=laid["limb"],
+        control_offsets=laid["control"],
+        blends=blends_of(puppet, _owned(owners, parts, softs)) if puppet.controls else (),
         gaits=_gaits(source),
         phrases=_phrases(source, owners),
         pivot=_pivot(puppet) if source.turns else puppet.base_x,
@@ -333,6 +361,20 @@ def make_island(source: Source, skins: Skins) -> Island:
         signature=_signature(source),
         source=source,
     )
+
+
+def _owned(owners: _Owners, parts: list[Part], softs: tuple[SoftPart, ...]) -> Owned:
+    bent = {}
+    for n, soft in enumerate(softs):
+        own = replace(soft.slot, start=0)
+        numbers = {d: k for k, d in enumerate(soft.numbers)}
+        bent[parts[soft.part].id] = (n, _drawing_in(own, numbers), soft.slot.count)
+    return Owned(owners.nodes, owners.parts, owners.controls, bent)
+
+
+def _drawing_in(slot: SoftSlot, order: Mapping[int, int]) -> Callable[[int], slice]:
+    """Where the points of a drawing lie among a soft part's own, by its number; none for one that is gone."""
+    return lambda number: slot.drawing(order[number]) if number in order else slice(0)
 
 
 def _gaits(source: Source) -> tuple[Gait, ...]:

@@ -34,7 +34,7 @@ from gaitwire.core.evaluate.sections import Section
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
 from gaitwire.core.evaluate.troupe import Troupe
-from gaitwire.core.evaluate.values import Overrides, limb_values, node_values, shown_times
+from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import LENGTH, TIME
@@ -51,6 +51,7 @@ class Posed:
     sampled: FloatArray  # (C, F) its channels
     values: FloatArray  # (N, properties, F), limbs as they were solved
     world: FloatArray  # (6, N, F)
+    controls: FloatArray  # (C, 2, F) where the points of its pads and gauges lie
 
 
 def pose(
@@ -71,7 +72,8 @@ def _alone(island: Island, frames: FloatArray, overrides: Overrides | None, bloc
     times = shown_times(island, frames, blocking)
     sampled = sample(island.keys, times)
     values = node_values(island, times, sampled, overrides)
-    return Posed(times, sampled, values, world_matrices(island.skeleton, values))
+    controls = control_values(island, times, sampled, overrides)
+    return Posed(times, sampled, values, world_matrices(island.skeleton, values), controls)
 
 
 def anchors_of(troupe: Troupe) -> Anchors:
@@ -112,6 +114,7 @@ class _Staging:
         # A drag changes the frames that are asked for, not those on which something changed hands.
         self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides, self.count)) for m, t, s in rows]
         self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
+        self.controls = [control_values(m, t, s, overrides, self.count) for m, t, s in rows]
         self.senses = [m.senses(t) for m, t in zip(troupe.members, self.times, strict=True)]
         self.air = Air(troupe.ground, troupe.rate)
         self._borne_by = [self._own_turns(n) for n in range(len(troupe.members))]
@@ -126,7 +129,10 @@ class _Staging:
     def posed(self, member: int) -> Posed:
         """A member on the frames that were asked for."""
         at, laying = slice(self.count), self.layings[member]
-        return Posed(self.times[member][at], self.sampled[member][:, at], laying.values[..., at], laying.world[..., at])
+        return Posed(
+            self.times[member][at], self.sampled[member][:, at], laying.values[..., at], laying.world[..., at],
+            self.controls[member][..., at],
+        )  # fmt: skip
 
     def lay(self, layer: Layer) -> None:
         """Lay the sections of one layer; all that they need has been laid."""

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.controls import Standing
 from gaitwire.core.evaluate.island import Island, SoftPart
 from gaitwire.core.geometry import affine
 
@@ -12,16 +15,26 @@ _BLOCK = 48
 """Frames that are bent at a time: what is worked out for more would not stay in the cache."""
 
 
-def soft_points(island: Island, world: FloatArray) -> np.ndarray:
-    """Points (2, K, F) of all soft parts of an island, each in its part's own pixels; float32."""
+def soft_points(island: Island, world: FloatArray, standing: Standing) -> np.ndarray:
+    """Points (2, K, F) of all soft and reshaped parts of an island, each in its part's own pixels; float32."""
     out = np.empty((2, island.points, world.shape[-1]), np.float32)
     for start in range(0, world.shape[-1], _BLOCK):
         block = slice(start, start + _BLOCK)
-        for soft in island.softs:
-            bent = _bent(soft, world[..., block])
+        wide = min(_BLOCK, world.shape[-1] - start)
+        for number, soft in enumerate(island.softs):
+            bent = _bent(soft, world[..., block]) if soft.skin.bends else np.repeat(soft.skin.rest[:, None], wide, 1)
+            for away, weights in _reshaped(island, standing, number):
+                bent = bent + away.T @ weights[:, block]
             span = slice(soft.slot.start, soft.slot.start + soft.slot.count)
             out[0, span, block], out[1, span, block] = bent.real, bent.imag
     return out
+
+
+def _reshaped(island: Island, standing: Standing, soft: int) -> Iterator[tuple[np.ndarray, FloatArray]]:
+    """By how much (E, K) the entries of each control move the points of a soft part, and their shares (E, F)."""
+    for blend, shares in zip(island.blends, standing, strict=True):
+        if shares is not None:
+            yield from ((shape.away, shares.weights) for shape in blend.shapes if shape.soft == soft)
 
 
 def _bent(soft: SoftPart, world: FloatArray) -> np.ndarray:

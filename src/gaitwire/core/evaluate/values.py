@@ -9,9 +9,16 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.controls import Standing, lay_nodes, lay_parts, moved_slots, stand_of
 from gaitwire.core.evaluate.island import Island, Phrased, rest_table
 from gaitwire.core.motion.turning import widths
-from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES
+from gaitwire.core.timing.channel import (
+    CONTROL_PROPERTIES,
+    LIMB_PROPERTIES,
+    NODE_PROPERTIES,
+    PART_PROPERTIES,
+    PROPERTIES,
+)
 from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import TIME
@@ -30,11 +37,13 @@ def node_values(
     island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
 ) -> FloatArray:
     """The same, from samples (C, F) of all the island's channels; `asked`: how many frames overrides hold on."""
+    controls = control_values(island, frames, sampled, overrides, asked)
     count = island.skeleton.count
     table = rest_table(island.skeleton, len(frames))
     table[island.node_slots] = sampled[island.node_rows]
     _lay_gaits(table, island, frames)
     _lay_phrases(table, island, "node", frames)
+    lay_nodes(table, island, stand_of(island, controls))
     _lay_turns(table, island, frames)
     _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
@@ -75,10 +84,13 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
     twice, who = np.array([time, time]), island.source.instance.id
     found: dict[tuple[str, str], Layers] = {}
     walked = set(gait_values(island, twice[:1]))
-    turned = turned_slots(island)
+    # A drawing that a control shows gives way to the first key.
+    led = {slot for slot in moved_slots(island) if slot[1] not in ("drawing", "shown")}
+    turned = turned_slots(island) | led
+    standing = stand_of(island, sample_controls(island, twice))
     tables = (
         ("node", island.node_keys, NODE_PROPERTIES), ("part", island.part_keys, PART_PROPERTIES),
-        ("limb", island.limb_keys, LIMB_PROPERTIES),
+        ("limb", island.limb_keys, LIMB_PROPERTIES), ("control", island.control_keys, CONTROL_PROPERTIES),
     )  # fmt: skip
     for name, owners, names in tables:
         keys = [(owner, prop) for _, owner in owners for prop in names]
@@ -89,7 +101,10 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
         moved = {keys[n]: p.lanes.name for p in island.phrases if p.table == name for n in p.slots}
         _lay_phrases(table, island, name, twice)
         if name == "node":
+            lay_nodes(table, island, standing)
             _lay_turns(table, island, twice)
+        if name == "part":
+            lay_parts(table, island, standing)
         for n, key in enumerate(keys):
             if key in moved or key in walked or key in turned:
                 found[key] = Layers(float(table[n, 1] - table[n, 0]), float(table[n, 0]), 0.0, moved.get(key, ""))
@@ -118,7 +133,7 @@ def moved_beneath(island: Island) -> set[tuple[str, str]]:
     starts = np.array([g.span.start for g in island.gaits], float)
     rolls = {(r.owner_id, "turn") for r in island.source.rolls}
     phrased = {slot for p in island.phrases for slot in p.lanes.slots}
-    return set(gait_values(island, starts)) | rolls | phrased | turned_slots(island)
+    return set(gait_values(island, starts)) | rolls | phrased | turned_slots(island) | moved_slots(island)
 
 
 def turned_slots(island: Island) -> set[tuple[str, str]]:
@@ -165,8 +180,11 @@ def _held(island: Island, phrased: Phrased) -> FloatArray:
     if key not in known:
         begun = np.array([use.start])
         source = island.source._replace(rolls=())
-        bare = replace(island, source=source, phrases=(), node_offsets=(), part_offsets=(), limb_offsets=())
-        work = {"node": sample_values, "part": sample_parts, "limb": sample_limbs}[phrased.table]
+        bare = replace(
+            island, source=source, phrases=(), node_offsets=(), part_offsets=(), limb_offsets=(), control_offsets=(),
+            blends=(),
+        )  # fmt: skip
+        work = _SAMPLES[phrased.table]
         known[key] = work(bare, begun).reshape(-1)
     return known[key][phrased.slots]
 
@@ -198,13 +216,18 @@ def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
     return part_values(island, frames, sample(island.keys, frames))
 
 
-def part_values(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
-    """The same, from samples (C, F) of all the island's channels."""
+def part_values(
+    island: Island, frames: FloatArray, sampled: FloatArray, standing: Standing | None = None
+) -> FloatArray:
+    """The same, from samples (C, F) of all the island's channels; bend fixes only with how the controls stand."""
+    if standing is None:
+        standing = stand_of(island, control_values(island, frames, sampled, None))
     count = len(island.part_keys)
     rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1)
     table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
     table[island.part_slots] = sampled[island.part_rows]
     _lay_phrases(table, island, "part", frames)
+    lay_parts(table, island, standing)
     _lay_on(table, island.part_offsets, frames, island.keys.loop)
     return table.reshape(count, len(PART_PROPERTIES), len(frames))
 
@@ -213,18 +236,44 @@ def limb_values(
     island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
 ) -> FloatArray:
     """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels; overrides as above."""
-    count = len(island.limb_keys)
-    table = np.zeros((count * len(LIMB_PROPERTIES), len(frames)))
+    table = np.zeros((len(island.limb_keys) * len(LIMB_PROPERTIES), len(frames)))
     table[island.limb_slots] = sampled[island.limb_rows]
     _lay_phrases(table, island, "limb", frames)
     _lay_on(table, island.limb_offsets, frames, island.keys.loop)
+    return _overridden(table, island.limb_keys, LIMB_PROPERTIES, overrides, asked)
+
+
+def control_values(
+    island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
+) -> FloatArray:
+    """Values (C, 2, F) of pads and gauges: where their points lie; as above."""
+    table = np.zeros((len(island.control_keys) * len(CONTROL_PROPERTIES), len(frames)))
+    if len(table):
+        table[island.control_slots] = sampled[island.control_rows]
+        _lay_phrases(table, island, "control", frames)
+        _lay_on(table, island.control_offsets, frames, island.keys.loop)
+    return _overridden(table, island.control_keys, CONTROL_PROPERTIES, overrides, asked)
+
+
+def _overridden(
+    table: FloatArray, owners: Sequence[tuple[str, str]], names: Sequence[str], overrides: Overrides | None,
+    asked: int | None,
+) -> FloatArray:  # fmt: skip
+    """A table (owners * names, F) with what a drag wants, as (owners, names, F)."""
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
-        if (instance_id, owner_id) in island.limb_keys and prop in LIMB_PROPERTIES:
-            row = island.limb_keys.index((instance_id, owner_id))
-            table[row * len(LIMB_PROPERTIES) + LIMB_PROPERTIES.index(prop), :asked] = value
-    return table.reshape(count, len(LIMB_PROPERTIES), len(frames))
+        if (instance_id, owner_id) in owners and prop in names:
+            table[owners.index((instance_id, owner_id)) * len(names) + names.index(prop), :asked] = value
+    return table.reshape(len(owners), len(names), table.shape[-1])
+
+
+def sample_controls(island: Island, frames: FloatArray) -> FloatArray:
+    """Values (C, 2, F) of pads and gauges at the frames (F,)."""
+    return control_values(island, frames, sample(island.keys, frames), None)
 
 
 def sample_limbs(island: Island, frames: FloatArray) -> FloatArray:
     """Values (L, properties, F) of the limbs at the frames (F,)."""
     return limb_values(island, frames, sample(island.keys, frames), None)
+
+
+_SAMPLES = {"node": sample_values, "part": sample_parts, "limb": sample_limbs, "control": sample_controls}

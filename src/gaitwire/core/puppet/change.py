@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple, TypeVar
 
+from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 
 
@@ -16,28 +17,29 @@ class Change(NamedTuple):
     replacements: tuple[Replacement, ...] = ()
     pins: tuple[Pin, ...] = ()
     limbs: tuple[Limb, ...] = ()
+    controls: tuple[Control, ...] = ()
+    entries: tuple[Entry, ...] = ()
     removed_bones: tuple[str, ...] = ()
     removed_parts: tuple[str, ...] = ()
     removed_replacements: tuple[str, ...] = ()
     removed_pins: tuple[str, ...] = ()
     removed_limbs: tuple[str, ...] = ()
+    removed_controls: tuple[str, ...] = ()
+    removed_entries: tuple[str, ...] = ()
 
 
-KINDS = ("bones", "parts", "replacements", "pins", "limbs")
+KINDS = ("bones", "parts", "replacements", "pins", "limbs", "controls", "entries")
 """What a puppet is made of: fields of `Puppet` and `Change`, and names of tables, owners before what they own."""
 
-_Item = TypeVar("_Item", Bone, Part, Replacement, Pin, Limb)
+_Item = TypeVar("_Item", Bone, Part, Replacement, Pin, Limb, Control, Entry)
 
 
 def applied(puppet: Puppet, change: Change) -> Puppet:
     """The puppet as it will be."""
     return puppet.model_copy(
         update={
-            "bones": _merged(puppet.bones, change.bones, change.removed_bones),
-            "parts": _merged(puppet.parts, change.parts, change.removed_parts),
-            "replacements": _merged(puppet.replacements, change.replacements, change.removed_replacements),
-            "pins": _merged(puppet.pins, change.pins, change.removed_pins),
-            "limbs": _merged(puppet.limbs, change.limbs, change.removed_limbs),
+            kind: _merged(getattr(puppet, kind), getattr(change, kind), getattr(change, f"removed_{kind}"))
+            for kind in KINDS
         }
     )
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
+from gaitwire.core.puppet.controls import Control
 from gaitwire.core.puppet.mirroring import OTHER_SIDE, turned_over
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.roles import Side
@@ -33,7 +34,10 @@ class Owner(NamedTuple):
     angle: float
 
 
-def mark_of(puppet: Puppet, owner: Bone | Part | Pin | Limb | None, instance_id: str) -> OwnerMark:
+Owned = Bone | Part | Pin | Limb | Control
+
+
+def mark_of(puppet: Puppet, owner: Owned | None, instance_id: str) -> OwnerMark:
     """The mark of an owner; None stands for the puppet's seat."""
     if owner is None:
         return OwnerMark(kind="seat", owner_id=instance_id, name="")
@@ -41,6 +45,8 @@ def mark_of(puppet: Puppet, owner: Bone | Part | Pin | Limb | None, instance_id:
         return OwnerMark(
             kind="bone", owner_id=owner.id, name=owner.name, role=owner.role, side=owner.side, angle=owner.angle
         )
+    if isinstance(owner, Control):
+        return OwnerMark(kind="pad" if owner.kind == "pad" else "gauge", owner_id=owner.id, name=owner.name)
     kind = next(kind for known, kind in _KINDS if isinstance(owner, known))
     return OwnerMark(kind=kind, owner_id=owner.id, name=owner.name)
 
@@ -65,15 +71,18 @@ def counterpart(mark: OwnerMark, puppet: Puppet, instance_id: str, mirrored: boo
     return same or _named(owners, mark.name) or _in_role(puppet, mark, mark.side)
 
 
-def _owners(puppet: Puppet, kind: OwnerKind) -> Iterable[Bone | Part | Pin | Limb]:
-    return {"bone": puppet.bones, "part": puppet.parts, "pin": puppet.pins, "limb": puppet.limbs}.get(kind, ())  # type: ignore[return-value]
+def _owners(puppet: Puppet, kind: OwnerKind) -> Iterable[Owned]:
+    known: dict[str, Iterable[Owned]] = {
+        "bone": puppet.bones, "part": puppet.parts, "pin": puppet.pins, "limb": puppet.limbs,
+    }  # fmt: skip
+    return known.get(kind, (c for c in puppet.controls if c.kind == kind))
 
 
-def _angle(owner: Bone | Part | Pin | Limb) -> float:
+def _angle(owner: Owned) -> float:
     return owner.angle if isinstance(owner, Bone) else 0.0
 
 
-def _named(owners: Iterable[Bone | Part | Pin | Limb], name: str) -> Owner | None:
+def _named(owners: Iterable[Owned], name: str) -> Owner | None:
     return next((Owner(o.id, _angle(o)) for o in owners if o.name.lower() == name.lower()), None)
 
 

@@ -127,10 +127,17 @@ def remove_bones(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
             parts.append(part.model_copy(update={"bone_id": home, "bends_with": bends}))
     pins = [p.model_copy(update={"bone_id": above(p.bone_id)}) for p in puppet.pins if p.bone_id in gone]
     limbs, ended = _shorter_limbs(puppet, gone)
+    # What other controls say of such bones sleeps.
+    fixes = tuple(c.id for c in puppet.controls if c.bone_id in gone)
     return Change(
         bones=tuple(bones), parts=tuple(parts), pins=tuple(pins), limbs=limbs, removed_bones=tuple(gone),
-        removed_limbs=ended,
+        removed_limbs=ended, removed_controls=fixes, removed_entries=entries_in(puppet, fixes),
     )  # fmt: skip
+
+
+def entries_in(puppet: Puppet, control_ids: Collection[str]) -> tuple[str, ...]:
+    """Ids of all entries of some controls."""
+    return tuple(e.id for e in puppet.entries if e.control_id in control_ids)
 
 
 def _shorter_limbs(puppet: Puppet, gone: Collection[str]) -> tuple[tuple[Limb, ...], tuple[str, ...]]:

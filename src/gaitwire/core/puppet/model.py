@@ -7,6 +7,7 @@ from typing import Literal, get_args
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import UP
+from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.roles import Region, Side
 from gaitwire.core.puppet.views import View
 
@@ -164,6 +165,8 @@ class Puppet(BaseModel):
     replacements: tuple[Replacement, ...] = ()
     pins: tuple[Pin, ...] = ()
     limbs: tuple[Limb, ...] = ()
+    controls: tuple[Control, ...] = ()
+    entries: tuple[Entry, ...] = ()
 
     def bone(self, bone_id: str) -> Bone | None:
         """The bone of that id, if it is there."""
@@ -172,6 +175,19 @@ class Puppet(BaseModel):
     def part(self, part_id: str) -> Part | None:
         """The part of that id, if it is there."""
         return next((p for p in self.parts if p.id == part_id), None)
+
+    def control(self, control_id: str) -> Control | None:
+        """The bend fix, pad or gauge of that id, if it is there."""
+        return next((c for c in self.controls if c.id == control_id), None)
+
+    def entry(self, entry_id: str) -> Entry | None:
+        """The entry of that id, if it is there."""
+        return next((e for e in self.entries if e.id == entry_id), None)
+
+    def entries_of(self, control_id: str) -> tuple[Entry, ...]:
+        """The entries of a control, from left to right."""
+        own = (e for e in self.entries if e.control_id == control_id)
+        return tuple(sorted(own, key=lambda e: (e.x, e.y, e.id)))
 
     def drawings(self, part: Part) -> tuple[Replacement, ...]:
         """All drawings of a part, its own first (number 0), then its replacements in their order."""

@@ -13,7 +13,7 @@ from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.settings import RIDEABLE, SETTINGS
 
-OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "walk", "phrase"]
+OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "pad", "gauge", "walk", "phrase"]
 
 
 @dataclass(frozen=True)
@@ -68,6 +68,13 @@ stands at rest; `roll` turns a planted tip about the point on which it stands. `
 bend to the other side than they do at rest.
 """
 
+_PAD = (
+    Property("x", "faces", "°", 0.0, -3600.0, 3600.0, 1, posed=False),
+    Property("y", "looks up", "°", 0.0, -90.0, 90.0, 1, posed=False),
+)
+_GAUGE = (Property("x", "set to", "%", 0.0, -100.0, 100.0, 0, posed=False),)
+"""Where the point of a pad or a gauge lies; at nought, the puppet is as it is at rest."""
+
 _WALK = tuple(
     Property(
         s.name, s.label, s.unit, 0.0, -(s.high - s.low) / s.factor, (s.high - s.low) / s.factor, s.decimals, s.factor
@@ -82,6 +89,8 @@ PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "pin": {p.name: p for p in _BONE if p.name in ("turn", "shift_x", "shift_y")},
     "part": {p.name: p for p in _PART},
     "limb": {p.name: p for p in _LIMB},
+    "pad": {p.name: p for p in _PAD},
+    "gauge": {p.name: p for p in _GAUGE},
     "walk": {p.name: p for p in _WALK},
     "phrase": {},
 }
@@ -92,6 +101,9 @@ NODE_PROPERTIES = tuple(p.name for p in _BONE)
 PART_PROPERTIES = tuple(p.name for p in _PART)
 
 LIMB_PROPERTIES = tuple(p.name for p in _LIMB)
+
+CONTROL_PROPERTIES = tuple(p.name for p in _PAD)
+"""Of pads; a gauge has the first of them."""
 
 
 class Channel(BaseModel):

@@ -10,6 +10,7 @@ from operator import add
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.controls import corrected_parts
 from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.evaluate.island import Island
@@ -81,6 +82,8 @@ class Writer:
             for node in solved_nodes(troupe, member)
         }
         """Nodes that something else than their parents and keys places on some frame."""
+        self.corrected = {k: corrected_parts(island) for k, island in self.islands.items()}
+        """Parts of each puppet that are not just carried by their bones, by their numbers in it."""
         self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
     def course(self, node: tuple[str, str], prop: str) -> Course | None:

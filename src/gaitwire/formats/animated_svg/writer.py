@@ -7,8 +7,12 @@ from dataclasses import dataclass
 from functools import partial
 from operator import mul
 
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.island import Island
+from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.formats.animated_svg.bending import bent_paths, flip_book
@@ -34,6 +38,10 @@ class _Part:
     @property
     def key(self) -> tuple[str, str]:
         return self.island.part_keys[self.own]
+
+    def corrected(self, writer: Writer) -> bool:
+        """Whether a bend fix, pad or gauge places it on its bone, or fades it."""
+        return self.own in writer.corrected[self.key[0]]
 
     def soft(self, writer: Writer) -> SoftSlot | None:
         return writer.frames.soft.get(self.index)
@@ -91,7 +99,8 @@ def _body(writer: Writer) -> str:
         part = parts[index]
         if part.island.part_opacity[part.own] <= 0:
             continue
-        seen = [a and b for a, b in zip(seen, writer.visible(part.key), strict=True)]
+        shown = _opaque(writer, part) if part.corrected(writer) else writer.visible(part.key)
+        seen = [a and b for a, b in zip(seen, shown, strict=True)]
         flips = _flips(writer, part)
         chain = [] if flips else _chain(writer, part.island, int(part.island.part_node[part.own]))
         keys = [part.island.node_keys[node] for node in chain]
@@ -126,6 +135,9 @@ def _flipped(writer: Writer, part: _Part, names: dict[str, str], seen: list[bool
 
 def _fade(writer: Writer, part: _Part) -> tuple[str, str]:
     """The part's opacity as an attribute, and the animation of it."""
+    if part.corrected(writer):
+        rows = [number(v) for v in writer.frames.opacity[:, part.index].tolist()]
+        return f' opacity="{rows[0]}"', writer.sampled("opacity", rows) if len(set(rows)) > 1 else ""
     own = float(part.island.part_opacity[part.own])
     still = own * writer.still_value(part.key, "opacity")
     course = writer.course(part.key, "opacity")
@@ -152,7 +164,25 @@ def _drawn(writer: Writer, part: _Part, names: dict[str, str], seen: list[bool])
         texts.append(f"<g{first}>{animated}{text}</g>" if animated else text)
     place = f'transform="translate({number(-x)} {number(-y)})"'
     first, animated = writer.shown(seen)
-    return f"<g{label(names[part.key[1]])} {place}{opacity}{first}>{fading}{animated}{''.join(texts)}</g>"
+    drawn = f"<g{label(names[part.key[1]])} {place}{opacity}{first}>{fading}{animated}{''.join(texts)}</g>"
+    if not part.corrected(writer):
+        return drawn
+    layers = sampled_layers(writer, _corrections(writer, part))
+    return opened(layers, "") + drawn + "</g>" * opened(layers, "").count("<g")
+
+
+def _opaque(writer: Writer, part: _Part) -> list[bool]:
+    return [bool(v > 0) for v in writer.frames.opacity[:-1, part.index]]
+
+
+def _corrections(writer: Writer, part: _Part) -> FloatArray:
+    """How a part lies on its bone, (F, 6), on every frame."""
+    node = part.first_node + int(part.island.part_node[part.own])
+    x, y = part.island.part_pivot[:, part.own]
+    bone, whole = (m.T for m in (writer.frames.nodes[:, node], writer.frames.matrices[:, part.index]))
+    back = affine.identity(1)
+    back[4], back[5] = x, y
+    return np.asarray(affine.compose(affine.compose(affine.invert(bone), whole), back).T)
 
 
 def write_animated_svg(production: Production) -> bytes:

@@ -9,7 +9,7 @@ import numpy as np
 from fastapi import APIRouter, Depends, Form, Query, UploadFile
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
-from gaitwire.core.evaluate import evaluate
+from gaitwire.core.evaluate import CompiledScene, evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.model import Puppet
@@ -19,6 +19,8 @@ from gaitwire.services.archiving import pack_puppet
 from gaitwire.services.art_again import ArtAgain
 from gaitwire.services.bench import Bench
 from gaitwire.services.body_map import body_map
+from gaitwire.services.control_card import title_of
+from gaitwire.services.correcting import Correcting
 from gaitwire.services.gestures import PuppetGestures
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import scene_with
@@ -56,6 +58,17 @@ TOOLS = (
 )
 
 
+WAYS = (
+    ("shift", "move", "Drag to move it (S)"),
+    ("turn", "turn", "Drag to turn it about its joint (T)"),
+    ("stretch", "stretch", "Drag along its bone (E)"),
+    ("widen", "widen", "Drag across its bone (W)"),
+    ("skew", "skew", "Drag sideways (K)"),
+    ("points", "points", "Drag points of its outline; Shift chooses several (O)"),
+)
+"""What a drag does while a place of a control is corrected."""
+
+
 def _bench(workspace: Space, puppet_id: str, revision: Revision = None) -> Bench:
     return Bench(workspace, puppet_id, revision)
 
@@ -79,7 +92,7 @@ def bench(workspace: Space, puppet_id: str) -> HTMLResponse:
     puppet = workspace.puppet(puppet_id)
     state = standing(workspace, "puppet", puppet_id)
     scene = scene_with(workspace.store, puppet_id)
-    return page("bench/bench.html", standing=state, tools=TOOLS, scene=scene, **_lists(puppet))
+    return page("bench/bench.html", standing=state, tools=TOOLS, ways=WAYS, scene=scene, **_lists(puppet))
 
 
 def _fragments(workspace: Workspace, state: Standing, remark: str) -> HTMLResponse:
@@ -104,10 +117,15 @@ def changed(bench: PuppetGestures, remark: str = "", **extra: str) -> HTMLRespon
     return response
 
 
+def _stood(workspace: Workspace, puppet_id: str, entry: str) -> CompiledScene:
+    """The puppet at rest, or as it stands at a place of a bend fix, pad or gauge."""
+    return Correcting(workspace, puppet_id).compiled(entry) if entry else workspace.compiled_puppet(puppet_id)
+
+
 @router.get("/stage.json")
-def stage(workspace: Space, puppet_id: str) -> JSONResponse:
+def stage(workspace: Space, puppet_id: str, entry: str = "") -> JSONResponse:
     """What the stage draws: parts back to front, bones in the order of the frame's nodes, the box to fit."""
-    compiled = workspace.compiled_puppet(puppet_id)
+    compiled = _stood(workspace, puppet_id, entry)
     puppet = compiled.puppets[puppet_id]
     box = union(workspace.art(p.art_hash).bounds for p in puppet.parts) or Box(0, 0, puppet.width, puppet.height)
     return JSONResponse(
@@ -118,14 +136,16 @@ def stage(workspace: Space, puppet_id: str) -> JSONResponse:
             "parts": part_entries(workspace, compiled),
             "nodes": node_entries(compiled),
             "limbs": limb_entries(puppet),
+            "controls": [{"id": c.id, "kind": c.kind, "name": c.name} for c in puppet.controls],
+            "entries": [{"id": e.id, "control": e.control_id, "title": title_of(puppet, e)} for e in puppet.entries],
         }
     )
 
 
 @router.get("/frame.bin")
-def frame(workspace: Space, puppet_id: str) -> Response:
-    """The puppet at rest, as one packed frame."""
-    compiled = workspace.compiled_puppet(puppet_id)
+def frame(workspace: Space, puppet_id: str, entry: str = "") -> Response:
+    """The puppet at rest, or as it stands at a place of a control, as one packed frame."""
+    compiled = _stood(workspace, puppet_id, entry)
     data = pack(evaluate(compiled, np.zeros(1)), compiled.puppets[puppet_id].revision)
     return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
 
@@ -137,14 +157,22 @@ def card(
     bones: Annotated[str, Query()] = "",
     parts: Annotated[str, Query()] = "",
     pins: Annotated[str, Query()] = "",
+    controls: Annotated[str, Query()] = "",
+    entry: Annotated[str, Query()] = "",
 ) -> HTMLResponse:
-    """The card about what is chosen."""
+    """The card about what is chosen; while a place of a control is corrected, about that."""
     puppet = workspace.puppet(puppet_id)
     chosen_bones = [b for i in read_ids(bones) if (b := puppet.bone(i)) is not None]
     chosen_parts = [p for i in read_ids(parts) if (p := puppet.part(i)) is not None]
     wanted = set(read_ids(pins))
     chosen_pins = [p for p in puppet.pins if p.id in wanted]
     context: dict[str, Any] = {"puppet": puppet, "bones": chosen_bones, "parts": chosen_parts, "pins": chosen_pins}
+    control = next((c for i in read_ids(controls) if (c := puppet.control(i)) is not None), None)
+    corrected = puppet.entry(entry)
+    if corrected is not None:
+        return cards.correcting_card(puppet, corrected, (chosen_bones, chosen_parts, chosen_pins))
+    if control is not None:
+        return cards.control_page(puppet, control)
     if chosen_bones:
         return page("bench/card_bones.html", **context, **cards.bone_card(puppet, chosen_bones))
     if chosen_parts:

@@ -5,14 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from starlette.responses import HTMLResponse
+
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.puppet.controls import Control, Entry, RowKind
 from gaitwire.core.puppet.limbing import ENDS, chain_of, longest_chain
 from gaitwire.core.puppet.model import TAGS, Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.puppet.views import VIEWS
 from gaitwire.formats.art_readers import SUFFIXES
+from gaitwire.services.control_card import carried_cards, dial_of, entry_card, title_of
+from gaitwire.services.correcting import NAMES
 from gaitwire.services.workspace import Workspace
+from gaitwire.web.templating import page
 
 Context = dict[str, Any]
 
@@ -56,9 +62,56 @@ def bone_card(puppet: Puppet, bones: list[Bone]) -> Context:
         "roles": [("", "none"), *((r, r) for r in ROLES)],
         "tags": TAGS,
         "limb": limb,
+        "fix": next((c for c in puppet.controls if c.bone_id == first.id), None),
+        "fix_angle": _next_angle(puppet, first),
         "limb_joints": _joints(puppet, limb) if limb else [],
         "limb_most": longest_chain(puppet, limb) if limb else 0,
     }
+
+
+def _in_order(puppet: Puppet) -> list[Control]:
+    return sorted(puppet.controls, key=lambda c: (c.rank, c.id))
+
+
+_USUAL_ANGLE = 90.0
+
+
+def _next_angle(puppet: Puppet, bone: Bone) -> float:
+    """An angle to correct a joint at: the further of its limits, or a right angle; further round if that is taken."""
+    low, high = bone.low if bone.low is not None else -_USUAL_ANGLE, bone.high if bone.high is not None else 0.0
+    angle = max((low, high), key=abs) or -_USUAL_ANGLE
+    control = next((c for c in puppet.controls if c.bone_id == bone.id), None)
+    taken = {round(e.x) for e in puppet.entries_of(control.id)} if control else set()
+    return next((a for a in (angle, angle / 2, -angle / 2, -angle) if round(a) not in taken), angle / 3)
+
+
+def control_page(puppet: Puppet, control: Control) -> HTMLResponse:
+    """About a bend fix, pad or gauge."""
+    joint = puppet.bone(control.bone_id or "")
+    about = {
+        "fix": "a bend fix: works by itself in every scene, as the joint turns",
+        "pad": "a facing pad: keyed on the Floor by where its point lies",
+        "gauge": "a gauge: keyed on the Floor by how far it is set",
+    }[control.kind]
+    return page(
+        "bench/card_control.html", control=control, view=dial_of(puppet, control), about=about,
+        in_place=puppet.view == "side", next_angle=_next_angle(puppet, joint) if joint else 0.0,
+    )  # fmt: skip
+
+
+def correcting_card(puppet: Puppet, entry: Entry, chosen: tuple[list[Bone], list[Part], list[Pin]]) -> HTMLResponse:
+    """What a place says of what is chosen, or about its control where nothing is."""
+    control = puppet.control(entry.control_id)
+    bones, parts, pins = chosen
+    kind: RowKind = "bone" if bones else "part" if parts else "pin"
+    owners: Sequence[Bone | Part | Pin] = bones or parts or pins
+    if control is None or not owners or (kind == "bone" and control.kind == "fix"):
+        return control_page(puppet, control) if control else page("bench/card_puppet.html", **puppet_card(puppet))
+    return page(
+        "bench/card_entry.html", names=[o.name for o in owners], where=title_of(puppet, entry), entry=entry,
+        owners=[[kind, o.id] for o in owners], said=entry_card(puppet, entry, kind, [o.id for o in owners]),
+        carried=carried_cards(puppet, entry, [o.id for o in owners]) if kind == "bone" else [],
+    )  # fmt: skip
 
 
 def _limb_of(puppet: Puppet, bone: Bone) -> Limb | None:
@@ -135,6 +188,7 @@ def puppet_card(puppet: Puppet) -> Context:
     have = {limb.tip_id for limb in puppet.limbs}
     return {
         "suffixes": ",".join(SUFFIXES),
+        "controls": [(c, len(puppet.entries_of(c.id)), NAMES[c.kind]) for c in _in_order(puppet)],
         "roles_given": sum(1 for b in puppet.bones if b.role),
         "views": [(name, seen.label) for name, seen in VIEWS.items()],
         "role_rows": [row.bone for row in walk(puppet.bones)],

@@ -5,6 +5,7 @@ import { installBodyMap } from "./bodymap.js";
 import { installBrush } from "./brushtool.js";
 import { installDrawTool } from "./drawtool.js";
 import { typing } from "./common.js";
+import { installCorrecting } from "./correcting.js";
 import { post, remark, settled } from "./edits.js";
 import { Frames } from "./frames.js";
 import { LiveLine } from "./liveline.js";
@@ -19,13 +20,14 @@ const base = document.body.dataset.base;
 const stage = new Stage(document.getElementById("stage"));
 const wires = new Wires(stage);
 const live = new LiveLine(stage, "puppet", document.body.dataset.document, onReply);
-const chosen = { bones: new Set(), parts: new Set(), pins: new Set() };
+const chosen = { bones: new Set(), parts: new Set(), pins: new Set(), controls: new Set() };
 const hints = svg("g", { class: "hints" }, stage.overlay);
 
 /** What the tools share. */
 const bench = {
   base, stage, wires, live, chosen, hints, tools: {}, gesture: null, model: null, rest: null,
-  choose, chooseAll, showChosen, drawHints, label,
+  entry: null, standing: null, // the place of a control that is corrected; who is told of a puppet that stands elsewhere
+  choose, chooseAll, showChosen, drawHints, label, load, setTool,
 };
 let tool = "pick";
 let asking = 0;
@@ -38,12 +40,14 @@ async function load() {
   const mine = ticket += 1;
   mending.stop();
   let info, frames;
+  const at = bench.entry ? `?entry=${bench.entry}` : "";
   do { // the puppet may change between two answers: both must be of one state
     [info, frames] = await Promise.all([
-      fetch(`${base}/stage.json`).then((r) => r.json()),
-      fetch(`${base}/frame.bin`).then((r) => r.arrayBuffer()).then((buffer) => new Frames(buffer)),
+      fetch(`${base}/stage.json${at}`).then((r) => (r.ok ? r.json() : null)),
+      fetch(`${base}/frame.bin${at}`).then((r) => (r.ok ? r.arrayBuffer() : null)).then((buffer) => buffer && new Frames(buffer)),
     ]);
     if (mine !== ticket) return;
+    if (!info || !frames) { correcting.stop(); return; } // the place that was corrected is gone
   } while (frames.stamp !== info.revision);
   await stage.fetchArt(info.parts);
   if (mine !== ticket) return;
@@ -56,8 +60,10 @@ async function load() {
   stage.show(frames);
   setScenery();
   forget("parts", info.parts);
+  forget("controls", info.controls);
   forget("bones", info.nodes.filter((node) => node?.kind === "bone"));
   forget("pins", info.nodes.filter((node) => node && node.kind !== "bone"));
+  correcting.loaded();
   showChosen();
 }
 
@@ -83,7 +89,8 @@ function showChosen() {
   }
   wires.mark(new Set([...chosen.bones, ...chosen.pins]));
   map.mark(chosen.bones);
-  const query = Object.entries(chosen).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
+  const shown = { ...chosen, entry: bench.entry ? [bench.entry] : [] };
+  const query = Object.entries(shown).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
   asking += 1;
   window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); mending.cardShown(); });
   bench.heat.refresh();
@@ -92,6 +99,7 @@ function showChosen() {
 }
 
 function choose(kind, id, add) {
+  correcting.rest();
   for (const other of Object.keys(chosen)) if (other !== kind) chosen[other].clear();
   if (!add) { chosen[kind].clear(); if (id) chosen[kind].add(id); }
   else if (chosen[kind].has(id)) chosen[kind].delete(id);
@@ -118,10 +126,10 @@ function drawHints() {
   for (const id of chosen.parts) {
     const part = bench.model?.parts.find((p) => p.id === id);
     const drawing = part && stage.art.get(part.arts[0]);
-    if (!drawing) continue;
-    const [x0, y0, x1, y1] = drawing.box;
-    const [left, top] = stage.toScreen(x0, y0), [right, bottom] = stage.toScreen(x1, y1);
-    svg("rect", { class: "outline-box", x: left, y: top, width: right - left, height: bottom - top, rx: 3 }, hints);
+    if (!drawing || !stage.frames) continue;
+    const [x0, y0, x1, y1] = drawing.box, [a, b, c, d, e, f] = stage.frames.matrix(0, bench.model.parts.indexOf(part));
+    const corners = [[x0, y0], [x1, y0], [x1, y1], [x0, y1]].map(([x, y]) => stage.toScreen(a * x + c * y + e, b * x + d * y + f));
+    svg("polygon", { class: "outline-box", points: corners.map((corner) => corner.join(",")).join(" ") }, hints);
   }
   bench.tools[tool].draw?.();
   bench.gesture?.draw?.();
@@ -156,6 +164,7 @@ function setTool(name) {
 function onReply(head, frames) {
   if (head.error) { remark(head.error, "error"); return; }
   if (bench.gesture) bench.tools[tool].reply?.(head, frames);
+  else bench.standing?.(head, frames);
 }
 
 function gripOf(event) {
@@ -167,6 +176,7 @@ function gripOf(event) {
 stage.host.addEventListener("pointerdown", (event) => {
   if (event.button !== 0) return;
   mending.stop();
+  correcting.rest();
   stage.host.focus({ preventScroll: true });
   stage.host.setPointerCapture(event.pointerId);
   bench.tools[tool].down(event, stage.toStage(event), gripOf(event));
@@ -199,6 +209,7 @@ installBrush(bench);
 installDrawTool(bench);
 const acts = installActs(bench);
 const mending = installMending(bench);
+const correcting = installCorrecting(bench);
 const map = installBodyMap({
   host: document.getElementById("mapbox"),
   choose(ids, add) { chooseAll("bones", add ? [...chosen.bones, ...ids] : ids); },
@@ -226,7 +237,7 @@ const KEYS = {
   n: () => document.getElementById("names").click(), "/": () => document.getElementById("search").focus(),
   Delete: remove, Backspace: remove, Enter: () => bench.tools[tool].finish?.(),
   r: () => mending.play(),
-  Escape: () => (mending.stop() ? null : bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
+  Escape: () => (mending.stop() ? null : !bench.gesture && correcting.stop() ? null : bench.gesture ? giveUp() : bench.tools[tool].busy ? bench.tools[tool].finish() : choose("parts", null, false)),
 };
 
 document.addEventListener("keydown", (event) => {
@@ -239,6 +250,7 @@ document.addEventListener("keydown", (event) => {
     nudge(dx * by, dy * by);
     return;
   }
+  if (correcting.key(event.key.toLowerCase())) { event.preventDefault(); return; }
   const work = KEYS[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   if (work) { event.preventDefault(); work(); }
 });

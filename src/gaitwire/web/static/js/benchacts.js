@@ -40,6 +40,7 @@ export function installActs(bench) {
     guess() { post(`${base}/bones/guess`, ids("bones")); },
     "guess-all"() { post(`${base}/bones/guess`); },
     remove() {
+      if (bench.entry) { card.querySelector("[data-entry-clear]")?.click(); return; } // what is corrected there, not the art itself
       const kind = kindChosen();
       if (kind) post(`${base}/${kind}/remove`, ids(kind));
     },

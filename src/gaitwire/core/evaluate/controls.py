@@ -1,0 +1,133 @@
+"""The stage of evaluation that lays what bend fixes, pads and gauges say on nodes, parts and points."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.evaluate.blends import PLACING
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.skeleton import local_matrices
+from gaitwire.core.geometry import affine
+from gaitwire.core.puppet.controls import CORRECTED
+from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES
+
+
+class Shares(NamedTuple):
+    """What a control does on F frames: the share (E, F) of each of its entries, rest first, and the nearest (F,)."""
+
+    weights: FloatArray
+    nearest: IntArray
+
+
+Standing = Sequence[Shares | None]
+"""Of each of an island's controls; None where it is not known how a joint is turned."""
+
+
+def stand_of(island: Island, controls: FloatArray, turns: FloatArray | None = None) -> Standing:
+    """How the controls stand, from values (C, 2, F) and, for bend fixes, joints' solved turns (N, F) in degrees."""
+    found: list[Shares | None] = []
+    for blend in island.blends:
+        places = blend.places(controls, turns)
+        if places is None:
+            found.append(None)
+        else:
+            found.append(Shares(blend.spread.shares(places), blend.spread.nearest(places)))
+    return found
+
+
+def lay_nodes(table: FloatArray, island: Island, standing: Standing) -> None:
+    """What pads and gauges say of bones and pins, on the table of nodes (slots, F), in place."""
+    for blend, shares in zip(island.blends, standing, strict=True):
+        if shares is not None and not blend.is_fix:
+            blend.nodes.lay(table, shares.weights)
+
+
+def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
+    """What all say of the parts, on their table (slots, F), in place; a drawing that is keyed stays as keyed."""
+    for blend, shares in zip(island.blends, standing, strict=True):
+        if shares is None:
+            continue
+        blend.parts.lay(table, shares.weights)
+        for step in blend.steps:
+            wanted = step.numbers[shares.nearest]
+            if step.prop == "place":
+                table[step.slot] += np.nan_to_num(wanted)
+            elif step.slot not in island.keyed_steps:
+                table[step.slot] = np.where(np.isnan(wanted), table[step.slot], wanted)
+
+
+def place_parts(matrices: FloatArray, carried: FloatArray, island: Island, standing: Standing) -> None:
+    """Parts that are placed otherwise on their bones, in the table of matrices (6, P, F), in place.
+
+    `carried` (6, P, F) are the world matrices of the bones they hang from.
+    """
+    slots = [b.placing.slots for b in island.blends if len(b.placing.slots)]
+    if not slots:
+        return
+    parts = np.unique(np.concatenate(slots) // len(PLACING))
+    placing = placing_of(island, standing, parts, carried.shape[-1])
+    turn, x, y, stretch, widen, skew = np.moveaxis(placing, 1, 0)
+    angle = island.skeleton.angle[island.part_node[parts], None]
+    local = affine.bone_matrix(x, y, turn, skew, stretch, widen, angle)
+    whole = affine.compose(carried[:, parts], local)
+    pivot_x, pivot_y = island.part_pivot[:, parts, None]
+    dx, dy = affine.apply_linear(whole, -pivot_x, -pivot_y)
+    whole[4] += dx
+    whole[5] += dy
+    matrices[:, parts] = whole
+
+
+def placing_of(island: Island, standing: Standing, parts: IntArray, frames: int) -> FloatArray:
+    """How parts (n,) lie on their bones on so many frames: (n, 6, F), by the columns of `PLACING`."""
+    rest = np.array([CORRECTED["part"][name].rest for name in PLACING])
+    table = np.repeat(np.tile(rest, len(island.part_keys))[:, None], frames, axis=1)
+    for blend, shares in zip(island.blends, standing, strict=True):
+        if shares is not None:
+            blend.placing.lay(table, shares.weights)
+    return np.asarray(table.reshape(-1, len(PLACING), frames)[parts])
+
+
+def fix_pins(island: Island, values: FloatArray, world: FloatArray, standing: Standing) -> FloatArray:
+    """World matrices (6, N, F) with pins where bend fixes have them; `values` (N, properties, F) as solved."""
+    fixes = [(b, s) for b, s in zip(island.blends, standing, strict=True) if s and b.is_fix and len(b.nodes.slots)]
+    if not fixes:
+        return world
+    count = len(NODE_PROPERTIES)
+    pins = np.unique(np.concatenate([b.nodes.slots for b, _ in fixes]) // count)
+    table = values.reshape(-1, values.shape[-1]).copy()
+    for blend, shares in fixes:
+        blend.nodes.lay(table, shares.weights)
+    before = local_matrices(island.skeleton, values, pins)
+    after = local_matrices(island.skeleton, table.reshape(values.shape), pins)
+    out = world.copy()
+    out[:, pins] = affine.compose(world[:, pins], affine.compose(affine.invert(before), after))
+    return out
+
+
+def moved_slots(island: Island) -> set[tuple[str, str]]:
+    """What controls move, by (owner id, property): bones and pins of pads and gauges, parts of all."""
+    found = set()
+    for blend in island.blends:
+        for lane, owners, names in (
+            (blend.nodes, island.node_keys, NODE_PROPERTIES), (blend.parts, island.part_keys, PART_PROPERTIES),
+        ):  # fmt: skip
+            if not (blend.is_fix and lane is blend.nodes):
+                found |= {(owners[s // len(names)][1], names[s % len(names)]) for s in lane.slots.tolist()}
+        count = len(PART_PROPERTIES)
+        found |= {(island.part_keys[step.slot // count][1], step.prop) for step in blend.steps}
+    return found
+
+
+def corrected_parts(island: Island) -> set[int]:
+    """Parts that a control places otherwise on their bones, or that bend fixes fade or hide."""
+    found: set[int] = set()
+    for blend in island.blends:
+        found |= set((blend.placing.slots // len(PLACING)).tolist())
+        if blend.is_fix:
+            slots = [*blend.parts.slots.tolist(), *(s.slot for s in blend.steps)]
+            found |= {slot // len(PART_PROPERTIES) for slot in slots}
+    return found
