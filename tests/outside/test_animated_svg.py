@@ -56,7 +56,7 @@ def test_the_demo_plays_as_we_draw_it(page, orchard, name, background):
     compare(page, orchard, find_scene(orchard, name), name, step=3, background=background)
 
 
-@pytest.mark.parametrize("name", ["Along the rows", "Up the bank", "A word with Stook"])
+@pytest.mark.parametrize("name", ["Along the rows", "Up the bank", "A word with Stook", "Stook has his say"])
 def test_walks_beneath_keys_phrases_and_what_rolls_play_as_we_draw_them(page, orchard, name):
     compare(page, orchard, find_scene(orchard, name), name, step=11)
 

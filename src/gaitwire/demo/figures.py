@@ -5,6 +5,7 @@ from __future__ import annotations
 from importlib.resources import files
 
 from gaitwire.core.puppet.art import Matrix
+from gaitwire.demo.faces import give_face
 from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.formats.raster import draw_art, picture_bytes
 from gaitwire.formats.svg import read_svg
@@ -89,13 +90,17 @@ _STOOK = (
     Joint("buttons", "coat", (196, 320)),
     Joint("pocket", "coat", (240, 364)),
     Joint("collar", "coat", (211, 226)),
-    Joint("face", "coat", (211, 216), (211, 110), "head"),
-    Joint("straw hair", "face", (211, 150), None, "hair"),
-    Joint("eyes", "face", (211, 150), None, "eye"),
-    Joint("nose", "face", (213, 164)),
-    Joint("brow", "face", (211, 132), None, "brow"),
-    Joint("mouth", "face", (213, 188), None, "mouth"),
-    Joint("hat", "face", (211, 118), (211, 34), "hat"),
+    Joint("face", "coat", (210, 216), (210, 110), "head"),
+    Joint("straw hair", "face", (210, 150), None, "hair"),
+    Joint("eyes", "face", (210, 150), None, "eye"),
+    Joint("near eye", "eyes", (185, 151)),
+    Joint("far eye", "eyes", (235, 151)),
+    Joint("nose", "face", (210, 164)),
+    Joint("brow", "face", (210, 132), None, "brow"),
+    Joint("near brow", "brow", (185, 131)),
+    Joint("far brow", "brow", (235, 131)),
+    Joint("mouth", "face", (210, 186), None, "mouth"),
+    Joint("hat", "face", (210, 118), (210, 34), "hat"),
     Joint("near upper arm", "coat", (172, 258), (116, 272), "upper arm"),
     Joint("near forearm", "near upper arm", (116, 272), (62, 276), "forearm"),
     Joint("near hand", "near forearm", (62, 276), (26, 274), "hand"),
@@ -118,10 +123,13 @@ def make_stook(workspace: Workspace) -> str:
     bench.remove_bones([i for name, i in ids.items() if name in ("near leg", "far leg", "near arm", "far arm", "head")])
     drawings = {"mouth open": "open", "mouth round": "round", "mouth grim": "grim"}
     take_drawings(bench, "mouth", drawings)
+    take_drawings(bench, "nose", {"nose side": "side"})
     parts = parts_named(bench)
     Softening(workspace, bench.puppet_id).soften([parts["near sleeve"], parts["far sleeve"]])
     Limbs(workspace, bench.puppet_id).add_all()
     bench.set_base(210, 620)
+    bench.set_view("front")
+    give_face(workspace, bench.puppet_id)
     return bench.puppet_id
 
 

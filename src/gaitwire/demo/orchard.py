@@ -8,6 +8,7 @@ from gaitwire.demo.greeting import make_greeting_scene
 from gaitwire.demo.props import make_apple, make_bank, make_basket, make_ladder, make_tree
 from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin, make_tamsin_front
 from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
+from gaitwire.demo.talking import make_talk_scene
 from gaitwire.demo.throwing import make_throw_scene
 from gaitwire.demo.walking import make_walk_scenes
 from gaitwire.services.workspace import Workspace
@@ -34,6 +35,7 @@ def build_orchard(workspace: Workspace) -> bool:
     walkers |= {"Bramble": bramble, "Tamsin, front": front}
     make_walk_scenes(workspace, walkers, orchard)
     make_greeting_scene(workspace, tamsin, stook, orchard)
+    make_talk_scene(workspace, stook, pip, orchard)
     make_cart_scene(workspace, handcart, orchard)
     # The demo is where work begins: undo must not take it apart.
     clear_history(workspace.store)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from gaitwire.demo.joints import hold_together
 from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.services.bench import Bench
 from gaitwire.services.limbs import Limbs
@@ -125,6 +126,7 @@ def make_tamsin(workspace: Workspace) -> str:
     _soften_tamsin(bench, ids)
     for name, (low, high) in _TAMSIN_LIMITS.items():
         bench.update_bones([ids[name]], {"low": low, "high": high})
+    hold_together(workspace, bench.puppet_id)
     return bench.puppet_id
 
 

@@ -26,6 +26,7 @@ class Performer:
         self.instance = floor.add_puppet(puppet_id, **place)
         puppet = workspace.puppet(puppet_id)
         self.bones = {b.name: b.id for b in puppet.bones} | {p.name: p.id for p in puppet.pins}
+        self.bones |= {c.name: c.id for c in puppet.controls if c.kind != "fix"}
         self.bones["seat"] = self.instance
         self.parts = {p.name: p for p in puppet.parts}
         self.drawings = {p.id: {d.name: d.number for d in puppet.drawings(p)} for p in puppet.parts}

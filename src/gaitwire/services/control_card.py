@@ -6,10 +6,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+import numpy as np
+
+from gaitwire.core.evaluate import CompiledScene
+from gaitwire.core.evaluate.controls import stand_of
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.values import sample_controls, shown_times
+from gaitwire.core.notes.order import switches
 from gaitwire.core.puppet.controls import CORRECTED, Control, Entry, RowKind, spread_of
 from gaitwire.core.puppet.correcting import rivals, undrawn
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
-from gaitwire.core.timing.channel import Property
+from gaitwire.core.timing.channel import PROPERTIES, Property
+from gaitwire.core.tolerances import TIME
 
 
 class Mark(NamedTuple):
@@ -104,6 +112,76 @@ def _title(control: Control, entry: Entry) -> str:
     if control.kind == "pad":
         place += f", {entry.y:g}° up"
     return f"{entry.name}, {place}" if entry.name else place
+
+
+@dataclass(frozen=True)
+class DialCard:
+    """A pad or gauge of a puppet in a scene: its dial, where its point lies, and what is keyed."""
+
+    instance_id: str
+    view: Dial
+    rows: tuple[tuple[Property, float, bool], ...]
+    """(property, value, whether it has a key on this frame)."""
+    switches: tuple[int, ...]
+    """Frames on which it changes the drawing order."""
+    keyed_parts: tuple[str, ...]
+    """Parts whose drawing it would choose, but that have keys of their own."""
+
+    @property
+    def x(self) -> float:
+        return self.rows[0][1]
+
+    @property
+    def y(self) -> float:
+        return self.rows[1][1] if len(self.rows) > 1 else 0.0
+
+
+def dial_cards(compiled: CompiledScene, nodes: Sequence[tuple[str, str]], frame: float) -> list[DialCard]:
+    """The pads and gauges of what is chosen: of a whole puppet all, of a bone or part those that move it."""
+    found = []
+    for island in compiled.islands:
+        who, puppet = island.source.instance.id, island.source.puppet
+        owners = {owner for instance, owner in nodes if instance == who}
+        if owners and island.control_keys:
+            values = sample_controls(island, np.array([frame]))
+            for number, (_, control_id) in enumerate(island.control_keys):
+                control = puppet.control(control_id)
+                if control is not None and (owners & {who, control_id} or owners & _moves(puppet, control)):
+                    found.append(_dial_card(compiled, island, control, values[number, :, 0].tolist(), frame))
+    return found
+
+
+def _moves(puppet: Puppet, control: Control) -> set[str]:
+    homes = {p.id: p.bone_id for p in puppet.parts}
+    owners = {r.owner_id for e in puppet.entries_of(control.id) for r in e.rows}
+    return owners | {homes[o] for o in owners if o in homes}
+
+
+def _dial_card(
+    compiled: CompiledScene, island: Island, control: Control, values: Sequence[float], frame: float
+) -> DialCard:
+    who, puppet = island.source.instance.id, island.source.puppet
+    keyed = {
+        c.property
+        for c, keys in island.source.channels
+        if c.owner_id == control.id and any(abs(k.time - frame) < TIME for k in keys)
+    }
+    props = PROPERTIES["pad" if control.kind == "pad" else "gauge"].values()
+    rows = tuple((p, v, p.name in keyed) for p, v in zip(props, values, strict=False))
+    drawn = {r.owner_id for e in puppet.entries_of(control.id) for r in e.rows if r.property in ("drawing", "shown")}
+    own = {c.owner_id for c, keys in island.source.channels if c.property in ("drawing", "shown") and keys}
+    parts = tuple(p.name for p in puppet.parts if p.id in drawn & own)
+    return DialCard(who, dial_of(puppet, control), rows, _switches(compiled, island, control), parts)
+
+
+def _switches(compiled: CompiledScene, island: Island, control: Control) -> tuple[int, ...]:
+    scene = compiled.scene
+    times = shown_times(island, np.arange(float(scene.frames)))
+    standing = stand_of(island, sample_controls(island, times))
+    for blend, shares in zip(island.blends, standing, strict=True):
+        if blend.control.id == control.id and shares is not None:
+            return tuple(sorted(switches(island, blend, shares, scene.loop)))
+    return ()
 
 
 class Said(NamedTuple):

@@ -169,16 +169,19 @@ class Reflecting(Correcting):
         here, there = self.outline(part, reshape.drawing), self.outline(find_part(puppet, other), reshape.drawing)
         if len(here.points) != len(there.points):
             return None
-        order = np.arange(len(here.points))
-        if other == part.id and across:
-            mirrored = here.points * (-1, 1) + (2 * find_bone(puppet, part.bone_id).x, 0)
-            gaps = np.hypot(*(mirrored[:, None] - here.points[None]).T).T
-            order = gaps.argmin(axis=1)
-            if gaps[np.arange(len(order)), order].max() > _MATCHES:
-                return None
         sign = -1 if across else 1
-        points = tuple((int(order[i]), sign * x, y) for i, x, y in reshape.points if i < len(order))
-        return reshape.model_copy(update={"part_id": other, "points": points})
+        if other != part.id or not across:
+            points = tuple((i, sign * x, y) for i, x, y in reshape.points)
+            return reshape.model_copy(update={"part_id": other, "points": points})
+        first = [anchor[0] for anchor in here.anchors]
+        mirrored = here.points[first] * (-1, 1) + (2 * find_bone(puppet, part.bone_id).x, 0)
+        gaps = np.hypot(*(mirrored[:, None] - here.points[first][None]).T).T
+        twins = gaps.argmin(axis=1)
+        if gaps[np.arange(len(first)), twins].max() > _MATCHES:
+            return None
+        known = here.moved(reshape.points)
+        moved = {first[twins[n]]: (-known[a][0], known[a][1]) for n, a in enumerate(first) if a in known}
+        return reshape.model_copy(update={"points": tuple(here.carried(moved))})
 
 
 def _fuller(puppet: Puppet, control_id: str) -> list[Entry]:

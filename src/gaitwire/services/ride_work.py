@@ -94,6 +94,20 @@ class RideWork(WalkWork):
             edit.put("keys", keys)
         return Ridden(len(keys), error * setting.factor, setting.unit)
 
+    def ride_control(self, instance_id: str, control_id: str, places: Sequence[Place], allowed: float = 1.0) -> Ridden:
+        """Key where a hand had the point of a pad or gauge from frame to frame; the keys there give way."""
+        frames, *rows = self._frames(places)
+        names = PROPERTIES[self.owner_kind(instance_id, control_id)]
+        count, worst = 0, 0.0
+        with self.edit("ride") as edit:
+            self.refuse_locked([(instance_id, instance_id)])
+            for (name, prop), row in zip(names.items(), rows, strict=False):
+                channel = self._opened(edit, (instance_id, control_id, name), frames)
+                keys, error = fewest_keys(channel.id, frames, np.clip(row, prop.low, prop.high), allowed, new_id)
+                edit.put("keys", keys)
+                count, worst = count + len(keys), max(worst, error)
+        return Ridden(count, worst, names["x"].unit)
+
     def _opened(self, edit: Edit, slot: Slot, frames: FloatArray) -> Channel:
         """A channel without keys on the frames of a ride, and one before them, so that nothing earlier changes."""
         scene, channel = self.scene, self.cleared(edit, slot, frames)

@@ -221,6 +221,10 @@ class _Rows:
             yield WireGroup(self._head("Phrases", wires), wires)
         if puppet is None:
             return
+        dials = sorted((c for c in puppet.controls if c.kind != "fix"), key=lambda c: (c.rank, c.id))
+        if dials:
+            wires = tuple(self.wire(c.id, c.name, "Pads", fixed, _DIALS[c.kind]) for c in dials)
+            yield WireGroup(self._head("Pads", wires), wires)
         bones = [row.bone for row in walk(puppet.bones)]
         by_id = {b.id: b for b in bones}
         order = {b.id: i for i, b in enumerate(bones)}
@@ -245,6 +249,9 @@ class _Rows:
             small=self.small, creeps=creeps, bars=tuple(b for w in wires for b in w.bars), is_group=True,
             walked=next((w.walked for w in wires if w.walked), ()),
         )  # fmt: skip
+
+
+_DIALS: dict[str, OwnerKind] = {"pad": "pad", "gauge": "gauge"}
 
 
 class _Row(NamedTuple):

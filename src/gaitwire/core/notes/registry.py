@@ -5,6 +5,7 @@ from __future__ import annotations
 from gaitwire.core.notes.ground import penetration
 from gaitwire.core.notes.head import head
 from gaitwire.core.notes.note import Measured, Note, Stage
+from gaitwire.core.notes.order import order
 from gaitwire.core.notes.pops import pops
 from gaitwire.core.notes.seam import seam
 from gaitwire.core.notes.sides import sides
@@ -19,6 +20,7 @@ MEASURES: dict[str, Measured] = {
         Measured("pop", "snapping", "limbs that change their speed at once near straight", pops),
         Measured("seam", "seam", "what jumps where a loop's end meets its start", seam),
         Measured("sides", "near against far", "the two sides of a loop, half a round apart", sides),
+        Measured("order", "order", "where a fix, pad or gauge changes the drawing order, and it may pop", order),
         Measured("head", "head", "when the head is highest and lowest in a walk", head),
     )
 }

@@ -233,17 +233,30 @@ def typed(
 _PLACES: TypeAdapter[list[tuple[float, float, float]]] = TypeAdapter(list[tuple[float, float, float]])
 
 
+def _read_places(text: str) -> list[Place]:
+    try:
+        return [Place(*row) for row in _PLACES.validate_json(text)]
+    except ValidationError:
+        raise InvalidInputError("This ride could not be read.", "Ride again.") from None
+
+
 @router.post("/ride")
 def ride(floor: Gestures, gesture: Annotated[str, Form()], nodes: Text, x: Step, y: Step, places: Text) -> HTMLResponse:
     """Record what a hand did to the chosen nodes while the scene played: (frame, x, y) in turn."""
-    try:
-        seen = [Place(*row) for row in _PLACES.validate_json(places)]
-    except ValidationError:
-        raise InvalidInputError("This ride could not be read.", "Ride again.") from None
     wanted = read_nodes(nodes)
-    found = floor.ride(gesture, wanted, (x, y), seen)
+    found = floor.ride(gesture, wanted, (x, y), _read_places(places))
     said = f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand."
     return some_wires(floor, wanted, remark=said)
+
+
+@router.post("/ride-control")
+def ride_control(
+    floor: Gestures, instance: Annotated[str, Form()], control: Annotated[str, Form()], places: Text
+) -> HTMLResponse:
+    """Record where a hand had the point of a pad or gauge while the scene played: (frame, x, y) in turn."""
+    found = floor.ride_control(instance, control, _read_places(places))
+    said = f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand."
+    return some_wires(floor, [(instance, control)], remark=said)
 
 
 @router.post("/key-pose")

@@ -12,6 +12,7 @@ from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.services import floor_card as cards
 from gaitwire.services.cards import list_cards
+from gaitwire.services.control_card import dial_cards
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import limb_value_rows, link_card
@@ -100,18 +101,27 @@ def _rolls(view: Floor, chosen: list[Node], kinds: set[OwnerKind]) -> dict[str, 
     return {"roll": found}
 
 
+_DIALS: set[OwnerKind] = {"pad", "gauge"}
+
+
 def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
     scene, workspace = view.scene, view.workspace
     compiled, cast = workspace.compiled(view.scene_id), workspace.cast(scene)
     kinds = {view.owner_kind(*node) for node in chosen}
     alone = kinds == {"limb"} and len(chosen) == 1
+    dials = dial_cards(compiled, chosen, frame)
     rows = limb_value_rows(view, chosen[0], frame) if alone else cards.value_rows(scene, compiled, chosen, frame)
-    props = PROPERTIES[next(iter(kinds)) if kinds in ({"part"}, {"limb"}) else "pin" if "pin" in kinds else "bone"]
+    props = PROPERTIES[
+        next(iter(kinds)) if kinds in ({"part"}, {"limb"}, {"pad"}, {"gauge"}) else "pin" if "pin" in kinds else "bone"
+    ]
     return {
         "nodes": chosen,
-        "title": owner_name(scene, cast, chosen[0]) if len(chosen) == 1 else f"{len(chosen)} bones",
+        "title": owner_name(scene, cast, chosen[0])
+        if len(chosen) == 1
+        else f"{len(chosen)} {'dials' if kinds <= _DIALS else 'bones'}",
         "rows": rows,
-        "links": link_card(view, chosen, frame),
+        "dials": dials,
+        "links": None if kinds <= _DIALS else link_card(view, chosen, frame),
         "rolls": _rolls(view, chosen, kinds),
         "parts": cards.part_rows(scene, compiled, chosen, frame),
         "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),

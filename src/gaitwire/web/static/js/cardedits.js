@@ -18,6 +18,7 @@ export function installCard({ base, player, nodes, posing, host }) {
   const SETS = {
     part: (input, value) => value && keyPart(input, input.name, input.type === "checkbox" ? String(Number(input.checked)) : value),
     value: (input, value) => value && typed(nodes(), input.name, value),
+    dial: (input, value) => value && typed([[input.closest("[data-dial-of]").dataset.dialOf, input.closest("[data-control]").dataset.control]], input.name, value),
     pose: (input, value) => posing.set(input.name, value),
     scene: (input, value) => post(`${base}/set`, { field: input.name, value }),
     instance: (input, value) => post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value }),

@@ -6,6 +6,7 @@ import { installCard, instanceOf } from "./cardedits.js";
 import { installChart } from "./chart.js";
 import { installClips } from "./clips.js";
 import { installCurve } from "./curve.js";
+import { installDialling } from "./dialling.js";
 import { post, settled } from "./edits.js";
 import { installFloorMap } from "./floormap.js";
 import { installKeys } from "./floorkeys.js";
@@ -60,6 +61,7 @@ const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
 const poser = new Poser({ stage, rider, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
 rider.installSettings(poser.live);
+const dialling = installDialling({ base, player, live: poser.live, rider, commit });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
@@ -274,6 +276,7 @@ function commit(frame, values) {
 }
 
 const ACTS = {
+  "go-to": ({ dataset }) => seek(Number(dataset.frame)),
   "key-pose"() {
     if (chosen.size) post(`${base}/key-pose`, { frame: player.frame, nodes: JSON.stringify(nodes()) });
     else posing.keyWhole();
