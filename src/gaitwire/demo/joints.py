@@ -9,10 +9,10 @@ from gaitwire.services.softening import Softening
 from gaitwire.services.workspace import Workspace
 
 _REMEDIES: dict[str, RemedyKind] = {
-    "near thigh": "patch", "far thigh": "patch", "neck": "patch", "near shin": "pivot", "far shin": "pivot",
+    "near thigh": "patch", "far thigh": "patch", "neck": "patch", "near shin": "round", "far shin": "round",
     "near foot": "round", "far foot": "round",
 }  # fmt: skip
-"""What is done about a joint that opens; where a patch would not reach, another remedy."""
+"""What is done about a joint that opens: a patch, or where that would not reach, a round end."""
 
 _SLEEVES = {"near": 0.0, "far": 12.0}
 """How many pixels further right a sleeve's elbow lies than the near one's."""

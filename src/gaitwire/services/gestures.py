@@ -6,29 +6,45 @@ from collections.abc import Callable
 
 from gaitwire.core.puppet.change import KINDS, Change, applied
 from gaitwire.core.puppet.model import Puppet
+from gaitwire.services.resting import ALLOWED, Word, changes_rest, mend_scenes
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.history import Edit
 
 
 class PuppetGestures:
-    """What all benches share. `revision` is what the page was looking at, if a page asks."""
+    """What all benches share. `revision` is what the page was looking at, if a page asks.
 
-    def __init__(self, workspace: Workspace, puppet_id: str, revision: int | None = None) -> None:
+    `word` says what becomes of the keys of scenes when its rest changes.
+    """
+
+    def __init__(
+        self, workspace: Workspace, puppet_id: str, revision: int | None = None, word: Word = "keep",
+        allowed: float = ALLOWED,
+    ) -> None:  # fmt: skip
         self.workspace = workspace
         self.puppet_id = puppet_id
         self.expected = {} if revision is None else {puppet_id: revision}
+        self.word, self.allowed = word, allowed
+        self.said = ""
+        """What the last gesture did to scenes, in a few words."""
 
     @property
     def puppet(self) -> Puppet:
         return self.workspace.puppet(self.puppet_id)
 
     def commit(self, label: str, work: Callable[[Puppet], Change]) -> Change:
-        """One step of history; raises what `work` raises, and InvalidInputError for a soft part that cannot bend."""
+        """One step of history; raises what `work` raises, and InvalidInputError for a soft part that cannot bend.
+
+        NeedsWordError where the puppet's rest changes, scenes would show it, and a word is asked for.
+        """
         with self.workspace.edit(label, [self.puppet_id], self.expected) as edit:
             puppet = self.puppet
             change = work(puppet)
-            self._try_skins(puppet, applied(puppet, change))
+            after = applied(puppet, change)
+            self._try_skins(puppet, after)
             store_change(edit, change)
+            if changes_rest(puppet, after):
+                self.said = mend_scenes(self.workspace, edit, puppet, after, self.word, self.allowed).said
         return change
 
     def _try_skins(self, before: Puppet, after: Puppet) -> None:

@@ -69,6 +69,15 @@ def scene_with(store: Store, puppet_id: str) -> str | None:
     return next((str(row["scene_id"]) for row in store.rows(sql, (puppet_id,))), None)
 
 
+def scenes_with(store: Store, puppet_id: str) -> list[str]:
+    """Ids of all scenes in which the puppet stands, those that were taken off the Shelf left out."""
+    sql = (
+        "SELECT DISTINCT i.scene_id FROM instances i JOIN scenes s ON s.id = i.scene_id"
+        " WHERE i.puppet_id = ? ORDER BY i.scene_id"
+    )
+    return [str(row["scene_id"]) for row in store.rows(sql, (puppet_id,))]
+
+
 def register(edit: Edit, kind: Kind, document: str) -> None:
     """Make the document known; call it first in the edit that makes it."""
     edit.db.execute("INSERT INTO documents VALUES (?, ?, 0, ?)", (document, kind, time.time()))

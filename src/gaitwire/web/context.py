@@ -6,6 +6,7 @@ from typing import Annotated, NamedTuple, cast
 
 from fastapi import Depends, Header, Request
 
+from gaitwire.services.resting import Word
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import revision_of
 from gaitwire.store.history import StepInfo, next_step
@@ -17,6 +18,13 @@ def _workspace(request: Request) -> Workspace:
 
 Space = Annotated[Workspace, Depends(_workspace)]
 Revision = Annotated[int | None, Header(alias="Gw-Revision")]
+
+
+RestWord = Annotated[Word, Header(alias="Gw-Word")]
+"""What becomes of the keys of scenes when a puppet's rest changes; pages ask first."""
+
+Allowed = Annotated[float, Header(alias="Gw-Allowed", ge=0, le=1000)]
+"""Pixels by which a key's picture may move without being asked about."""
 
 
 class Standing(NamedTuple):

@@ -17,6 +17,7 @@ from gaitwire.core.errors import (
     NotFoundError,
     TooLargeError,
 )
+from gaitwire.services.resting import NeedsWordError
 from gaitwire.web.templating import render
 
 _STATUS: tuple[tuple[type[GaitWireError], int], ...] = (
@@ -52,6 +53,19 @@ async def _ours(request: Request, error: Exception) -> Response:
     return answer_error(request, status_of(error), error.message, error.hint)
 
 
+async def _needs_word(request: Request, error: Exception) -> Response:
+    """A change of rest that moves pictures: what it would do, where the page asks about such things."""
+    assert isinstance(error, NeedsWordError)
+    if "hx-request" not in request.headers:
+        return answer_error(request, _ASKS, error.message, error.hint)
+    text = render("bench/ask.html", report=error.report)
+    return HTMLResponse(text, _ASKS, {"HX-Retarget": "#ask", "HX-Reswap": "innerHTML"})
+
+
+_ASKS = 428
+"""Precondition required: the same once more, with a word on it."""
+
+
 async def _invalid(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     first = error.errors()[0]
@@ -75,5 +89,6 @@ async def _http(request: Request, error: Exception) -> Response:
 def install(app: FastAPI) -> None:
     """Register the handlers."""
     app.add_exception_handler(GaitWireError, _ours)
+    app.add_exception_handler(NeedsWordError, _needs_word)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _http)

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bearing import Anchor, anchor_of, borne
 from gaitwire.core.evaluate.carrying import Air, Carrier, carried
 from gaitwire.core.evaluate.island import Island
@@ -356,3 +357,12 @@ def stand(
             poses = pose(troupe, np.array([frame]), overrides, blocking)
             return {i: Standing(troupe, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
     return {}
+
+
+def stand_at(troupes: Sequence[Troupe], instance_id: str, times: FloatArray) -> tuple[Island, Posed]:
+    """A puppet of a scene at the times (T,); raises InvalidInputError where it is not there."""
+    for troupe in troupes:
+        for n, member in enumerate(troupe.members):
+            if member.source.instance.id == instance_id:
+                return member, pose(troupe, times)[n]
+    raise InvalidInputError("This puppet is not in the scene.", "Choose another.")

@@ -22,9 +22,10 @@ from gaitwire.services.body_map import body_map
 from gaitwire.services.control_card import title_of
 from gaitwire.services.correcting import Correcting
 from gaitwire.services.gestures import PuppetGestures
+from gaitwire.services.resting import ALLOWED
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import scene_with
-from gaitwire.web.context import Revision, Space, Standing, standing
+from gaitwire.web.context import Allowed, RestWord, Revision, Space, Standing, standing
 from gaitwire.web.routers import bench_card as cards
 from gaitwire.web.routers.forms import (
     Coordinate,
@@ -69,8 +70,10 @@ WAYS = (
 """What a drag does while a place of a control is corrected."""
 
 
-def _bench(workspace: Space, puppet_id: str, revision: Revision = None) -> Bench:
-    return Bench(workspace, puppet_id, revision)
+def _bench(
+    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
+) -> Bench:
+    return Bench(workspace, puppet_id, revision, word, allowed)
 
 
 Gestures = Annotated[Bench, Depends(_bench)]
@@ -111,7 +114,7 @@ FRAGMENTS["puppet"] = _fragments
 
 def changed(bench: PuppetGestures, remark: str = "", **extra: str) -> HTMLResponse:
     """The answer to a gesture: how things stand now, and in headers what was made."""
-    response = _fragments(bench.workspace, standing(bench.workspace, "puppet", bench.puppet_id), remark)
+    response = _fragments(bench.workspace, standing(bench.workspace, "puppet", bench.puppet_id), remark or bench.said)
     for name, value in extra.items():
         response.headers[f"Gw-{name.title()}"] = value
     return response

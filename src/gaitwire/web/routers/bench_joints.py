@@ -9,7 +9,8 @@ from starlette.responses import HTMLResponse, Response
 
 from gaitwire.services.mending import OPEN, Mending, RemedyKind
 from gaitwire.services.range_test import RATE, range_test
-from gaitwire.web.context import Revision, Space
+from gaitwire.services.resting import ALLOWED
+from gaitwire.web.context import Allowed, RestWord, Revision, Space
 from gaitwire.web.live import encode
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.templating import page
@@ -17,8 +18,10 @@ from gaitwire.web.templating import page
 router = APIRouter(prefix="/bench/{puppet_id}")
 
 
-def _mending(workspace: Space, puppet_id: str, revision: Revision = None) -> Mending:
-    return Mending(workspace, puppet_id, revision)
+def _mending(
+    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
+) -> Mending:
+    return Mending(workspace, puppet_id, revision, word, allowed)
 
 
 Mendings = Annotated[Mending, Depends(_mending)]

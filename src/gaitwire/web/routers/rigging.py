@@ -11,8 +11,9 @@ from starlette.responses import HTMLResponse, JSONResponse
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.drawings import Drawings
 from gaitwire.services.limbs import Limbs
+from gaitwire.services.resting import ALLOWED
 from gaitwire.services.softening import Softening
-from gaitwire.web.context import Revision, Space
+from gaitwire.web.context import Allowed, RestWord, Revision, Space
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.routers.forms import (
     Axis,
@@ -33,8 +34,10 @@ from gaitwire.web.routers.forms import (
 router = APIRouter(prefix="/bench/{puppet_id}")
 
 
-def _softening(workspace: Space, puppet_id: str, revision: Revision = None) -> Softening:
-    return Softening(workspace, puppet_id, revision)
+def _softening(
+    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
+) -> Softening:
+    return Softening(workspace, puppet_id, revision, word, allowed)
 
 
 def _limbs(workspace: Space, puppet_id: str, revision: Revision = None) -> Limbs:

@@ -1,7 +1,8 @@
 // Edits: one queue to the server, each carrying the revision the page was looking at.
 // The server answers with the fragments that changed; htmx puts them in their places.
 
-const state = { revision: null, waiting: 0, last: null };
+const ASKS = 428; // the gesture waits for a word: it would move pictures of scenes
+const state = { revision: null, waiting: 0, last: null, asked: null, allowed: null };
 
 function standing() { return document.getElementById("standing"); }
 
@@ -20,7 +21,8 @@ export function remark(text, kind = "") {
 }
 
 /** Post values, and files if there are any, as one gesture; resolves with the response's headers, or null when it was refused. */
-export function post(url, values = {}, files = []) {
+export function post(url, values = {}, files = [], word = "") {
+  document.getElementById("ask")?.replaceChildren(); // another gesture instead of an answer
   state.waiting += 1;
   standing()?.classList.add("busy");
   const work = new Promise((resolve) => {
@@ -32,11 +34,12 @@ export function post(url, values = {}, files = []) {
       state.waiting -= 1;
       if (state.waiting === 0) standing()?.classList.remove("busy");
       const fine = ctx.response && ctx.response.status < 400;
+      if (ctx.response?.status === ASKS) state.asked = { url, values };
       resolve(fine ? ctx.response.headers : null);
     };
     const ticket = Symbol(url);
     document.addEventListener("htmx:finally:request", done);
-    window.htmx.ajax("POST", url, { source, values, swap: "none", gwTicket: ticket, gwFiles: files });
+    window.htmx.ajax("POST", url, { source, values, swap: "none", gwTicket: ticket, gwFiles: files, gwWord: word });
   });
   state.last = work;
   return work;
@@ -48,7 +51,9 @@ export async function settled() {
 }
 
 document.addEventListener("htmx:before:request", (event) => {
-  const { request, gwFiles } = event.detail.ctx;
+  const { request, gwFiles, gwWord } = event.detail.ctx;
+  if (gwWord) request.headers["Gw-Word"] = gwWord;
+  if (state.allowed !== null) request.headers["Gw-Allowed"] = String(state.allowed);
   for (const file of gwFiles ?? []) request.body.append("file", file);
   if (request.method !== "GET" && !request.action.endsWith("/card")) request.headers["Gw-Revision"] = revision();
 });
@@ -70,6 +75,22 @@ document.addEventListener("htmx:finally:request", (event) => {
   }
   if (response.status === 409) reload();
   if (response.headers.get("Gw-Revision")) document.dispatchEvent(new CustomEvent("gw:changed"));
+});
+
+/** The same gesture once more, with the word that it waited for. */
+document.addEventListener("click", ({ target }) => {
+  const answer = target.closest?.("#ask [data-word]");
+  if (!answer) return;
+  const { url, values } = state.asked;
+  if (answer.dataset.word) post(url, values, [], answer.dataset.word);
+  else document.getElementById("ask").replaceChildren();
+});
+document.addEventListener("change", ({ target }) => {
+  if (!target.matches?.("#ask [data-allowed]")) return;
+  const wanted = Number(target.value.replace(",", "."));
+  if (!(wanted >= 0)) return;
+  state.allowed = wanted;
+  post(state.asked.url, state.asked.values);
 });
 
 /** After a conflict: show how things stand, and leave the remark where it is. */

@@ -1,0 +1,152 @@
+"""A puppet whose rest has changed: what its bones' values must be for the same picture, and how far it has moved."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.evaluate import CompiledScene
+from gaitwire.core.evaluate.frames import Frames
+from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.posed import Posed, stand_at
+from gaitwire.core.evaluate.skeleton import Laying
+from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.geometry import affine
+from gaitwire.core.puppet.model import Bone
+from gaitwire.core.timing.channel import NODE_PROPERTIES
+
+KEPT = ("turn", "shift_x", "shift_y", "stretch", "widen", "skew")
+"""What is written to keep a picture: the first columns of a node's values."""
+
+_TURN, _KEEP = NODE_PROPERTIES.index("turn"), NODE_PROPERTIES.index("keep")
+_SAME = 1e-6
+"""Pixels or units by which a local matrix may miss and still count as the same."""
+
+
+class Kept(NamedTuple):
+    """The values `KEPT` (6, T) of a bone: as they should be, and as they are by its keys.
+
+    `free` (T,) says where keys decide: not where a limb is solved from its tip.
+    """
+
+    wanted: FloatArray
+    now: FloatArray
+    free: np.ndarray
+
+
+def kept_values(before: CompiledScene, after: CompiledScene, instance_id: str, times: FloatArray) -> dict[str, Kept]:
+    """For every bone that would lie otherwise at the times (T,): the values with which its art stays where it was.
+
+    By bone's id, all layers together.
+    """
+    old, old_posed = stand_at(before.troupes, instance_id, times)
+    new, new_posed = stand_at(after.troupes, instance_id, times)
+    bones, were = ({b.id: b for b in i.source.puppet.bones} for i in (new, old))
+    known = {key[1]: n for n, key in enumerate(old.node_keys)}
+    keyed = node_values(new, new_posed.times, new_posed.sampled, None)
+    laying = Laying(new.skeleton, new_posed.values)
+    tree = _Tree(laying, old_posed.world[:, 0])
+    found: dict[str, Kept] = {}
+    for n in range(1, len(new.node_keys)):
+        owner = new.node_keys[n][1]
+        if owner not in bones:
+            break  # pins come last
+        if owner not in known:
+            tree.put(n, laying.local[:, n])
+            continue
+        wanted = tree.local_of(n, _carried(old_posed.world[:, known[owner]], were[owner], bones[owner]))
+        tree.put(n, wanted)
+        if np.abs(wanted - laying.local[:, n]).max() > _SAME:
+            free = np.abs(new_posed.values[n] - keyed[n]).max(axis=0) < _SAME
+            found[owner] = Kept(*_values(new, new_posed, n, wanted), free)
+    return found
+
+
+class _Tree:
+    """World matrices as they should be, and what each node hands on: bones of limbs keep stretch and skew."""
+
+    def __init__(self, laying: Laying, seat: FloatArray) -> None:
+        self.laying = laying
+        self.world: dict[int, FloatArray] = {0: seat}
+        self.passed: dict[int, FloatArray] = {0: seat}
+
+    def local_of(self, node: int, world: FloatArray) -> FloatArray:
+        """The local matrix (6, T) with which a node has a world matrix."""
+        parent = int(self.laying.skeleton.parent[node])
+        out = affine.compose(affine.invert(self.passed[parent]), world)
+        out[4], out[5] = affine.apply(affine.invert(self.world[parent]), world[4], world[5])
+        return out
+
+    def put(self, node: int, local: FloatArray) -> None:
+        """Lay a node by its local matrix."""
+        skeleton = self.laying.skeleton
+        parent = int(skeleton.parent[node])
+        world = affine.compose(self.passed[parent], local)
+        world[4], world[5] = affine.apply(self.world[parent], local[4], local[5])
+        self.world[node] = self.passed[node] = world
+        if skeleton.in_limb[node]:
+            turn = np.arctan2(local[1] - local[2], local[0] + local[3])
+            turned = affine.identity(local.shape[1])
+            turned[0], turned[1], turned[2], turned[3] = np.cos(turn), np.sin(turn), -np.sin(turn), np.cos(turn)
+            handed = affine.compose(self.passed[parent], turned)
+            handed[4:] = world[4:]
+            self.passed[node] = handed
+
+
+def _carried(world: FloatArray, was: Bone, now: Bone) -> FloatArray:
+    """The world matrix (6, T) that a bone has to have for its art to lie as it did."""
+    out = world.copy()
+    dx, dy = affine.apply_linear(world, now.x - was.x, now.y - was.y)
+    out[4] += dx
+    out[5] += dy
+    return out
+
+
+def _values(island: Island, posed: Posed, node: int, wanted: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """The values with which a node has a local matrix (6, T), and those that it has."""
+    before = posed.values[node]
+    angle = np.radians(island.skeleton.angle[node])
+    c, s = np.cos(angle), np.sin(angle)
+    a, b, d, e, x, y = wanted
+    # wanted . R(angle) = R(turn + angle) . [[along, 0], [slide, across]]: see `affine.bone_matrix`.
+    first, second = (a * c + d * s, b * c + e * s), (d * c - a * s, e * c - b * s)
+    across, aim = np.hypot(*second), np.arctan2(-second[0], second[1])
+    along = np.cos(aim) * first[0] + np.sin(aim) * first[1]
+    slide = np.cos(aim) * first[1] - np.sin(aim) * first[0]
+    turn = np.degrees(aim - angle)
+    turn = before[_TURN] + (turn - before[_TURN] + 180.0) % 360.0 - 180.0
+    rows = [turn, x - island.skeleton.x[node], y - island.skeleton.y[node], along, across * along ** before[_KEEP]]
+    return np.stack([*rows, np.degrees(np.arctan(slide / along))]), before[: len(KEPT)]
+
+
+def moved_by(before: Frames, after: Frames, corners: Mapping[str, FloatArray]) -> tuple[FloatArray, IntArray]:
+    """How far the art has moved at most on each of the same frames (F,), in stage pixels, and which part that is.
+
+    `corners` (n, 2) of each part's art at rest, by part id; parts that are not in both are left out.
+    """
+    there = {key: n for n, key in enumerate(after.part_keys)}
+    far = np.zeros((len(before.part_keys), len(before)))
+    for index, key in enumerate(before.part_keys):
+        other = there.get(key)
+        if other is None or key[1] not in corners:
+            continue
+        seen = (before.opacity[:, index] > 0) | (after.opacity[:, other] > 0)
+        ways = _places(before, index, corners[key[1]]), _places(after, other, corners[key[1]])
+        if ways[0].shape == ways[1].shape:
+            far[index] = np.where(seen, np.hypot(*(ways[0] - ways[1])).max(axis=-1), 0.0)
+    if not len(far):
+        return np.zeros(len(before)), np.zeros(len(before), np.int64)
+    return far.max(axis=0), np.asarray(far.argmax(axis=0))
+
+
+def _places(frames: Frames, index: int, corners: FloatArray) -> FloatArray:
+    """Points of a part on the stage (2, F, n): those of its soft art, else the corners of its box."""
+    matrices = frames.matrices[:, index].T[:, :, None]
+    slot = frames.soft.get(index)
+    if slot is None:
+        return np.stack(affine.apply(matrices, corners[:, 0], corners[:, 1]))
+    points = frames.points[:, slot.start : slot.start + slot.count]
+    return np.stack(affine.apply(matrices, points[..., 0].astype(float), points[..., 1].astype(float)))
