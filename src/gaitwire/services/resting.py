@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import GaitWireError, LockedError, NotFoundError
 from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
-from gaitwire.core.evaluate.resting import KEPT, kept_values, moved_by
+from gaitwire.core.evaluate.resting import KEPT, Kept, kept_values, moved_by
 from gaitwire.core.evaluate.values import gait_values
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.scene import Instance, Scene
@@ -29,6 +29,10 @@ Word = Literal["keep", "let", "ask"]
 ALLOWED = 1.0
 """Pixels of the stage by which a key's picture may move without a word."""
 
+_SEEN = 0.05
+"""Degrees, pixels or shares by which a bone may be off its way at a key of another one."""
+_ROUNDS = 4
+"""A key between others bends the way beside it, which may ask for one more."""
 _MATTERS = 1e-4
 """Degrees, pixels or shares of a value that a key is written for."""
 
@@ -196,19 +200,39 @@ class _Scene:
     def _kept_of(self, instance: Instance, after: CompiledScene) -> dict[Slot, _Written]:
         times = self.times[instance.id]
         wanted = kept_values(self.before, after, instance.id, times)
-        layers = Beneath(self.plain, lambda: self.before)
         walked = {slot for i in self.before.islands if i.source.instance.id == instance.id
                   for slot in gait_values(i, times)}  # fmt: skip
+        # A walk is made anew from the bones as they lie.
+        wanted = {o: k for o, k in wanted.items() if not any((o, prop) in walked for prop in KEPT)}
+        columns = {o: np.isin(times, self._asked(instance, o)) & k.free for o, k in wanted.items()}
+        found = self._keyed(instance, wanted, columns)
+        # Between a bone's own keys lie those of others: where its way round them would be seen, it gets keys there too.
+        for _ in range(_ROUNDS):
+            mended = self._compiled(self._mended(found), self.now)
+            more = False
+            for owner, off in kept_values(self.before, mended, instance.id, times).items():
+                if owner in columns and columns[owner].any():
+                    missed = (np.abs(off.wanted - off.now).max(axis=0) > _SEEN) & off.free & ~columns[owner]
+                    columns[owner] |= missed
+                    more |= bool(missed.any())
+            if not more:
+                break
+            found = self._keyed(instance, wanted, columns)
+        return found
+
+    def _keyed(
+        self, instance: Instance, wanted: Mapping[str, Kept], columns: Mapping[str, np.ndarray]
+    ) -> dict[Slot, _Written]:
+        """Keys of bones with what is wanted at some of the times."""
+        times, layers = self.times[instance.id], Beneath(self.plain, lambda: self.before)
         found: dict[Slot, _Written] = {}
         for owner, kept in wanted.items():
-            columns = np.flatnonzero(np.isin(times, self._asked(instance, owner)) & kept.free)
-            if not len(columns) or any((owner, prop) in walked for prop in KEPT):
-                continue  # A walk is made anew from the bones as they lie.
-            for row, prop in enumerate(KEPT):
-                if np.abs(kept.wanted[row, columns] - kept.now[row, columns]).max() > _MATTERS:
+            at = np.flatnonzero(columns[owner])
+            for row, prop in enumerate(KEPT if len(at) else ()):
+                if np.abs(kept.wanted[row, at] - kept.now[row, at]).max() > _MATTERS:
                     slot = (instance.id, owner, prop)
                     try:
-                        found[slot] = self._written(slot, times[columns], kept.wanted[row, columns], layers)
+                        found[slot] = self._written(slot, times[at], kept.wanted[row, at], layers)
                     except LockedError:
                         continue  # A phrase decides there, whatever the keys say.
         return found

@@ -83,7 +83,10 @@ document.addEventListener("click", ({ target }) => {
   if (!answer) return;
   const { url, values } = state.asked;
   if (answer.dataset.word) post(url, values, [], answer.dataset.word);
-  else document.getElementById("ask").replaceChildren();
+  else {
+    document.getElementById("ask").replaceChildren();
+    document.dispatchEvent(new CustomEvent("gw:changed")); // what was typed or dragged is not how things stand
+  }
 });
 document.addEventListener("change", ({ target }) => {
   if (!target.matches?.("#ask [data-allowed]")) return;
