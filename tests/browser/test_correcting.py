@@ -120,6 +120,7 @@ def test_a_pivot_is_moved_after_animating_and_the_picture_has_not_moved(program)
     rows = [int(t) for t in keyed if t == int(t) and t < 24]
     moved = np.abs(after.matrices - before.matrices).max(axis=(1, 2))
     assert moved[rows].max() < 0.15
+    page.locator("#stage").focus()
     act(program, lambda: page.keyboard.press("Control+z"))
     assert program.workspace.frames(scene, np.arange(24.0)).matrices == pytest.approx(before.matrices)
 
