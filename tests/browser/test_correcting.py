@@ -1,12 +1,14 @@
 """Fixes, pads and rest mended by hand: a fix for both sides, a pad and a head that turns, a pivot moved afterwards."""
 
 import re
+from importlib.resources import files
 
 import numpy as np
 import pytest
 
 from browser.hands import act, seek, typed
 from gaitwire.core.evaluate import evaluate
+from gaitwire.services.art_in import import_art
 from gaitwire.services.resting import ALLOWED
 
 
@@ -143,3 +145,16 @@ def test_what_would_move_pictures_waits_for_a_word(program):
     act(program, page.get_by_role("button", name="do it, and keep what can be kept").click)
     assert len(puppet(program, "Pip").bones) == len(before.bones) - 1
     page.complaints.clear()  # the answers that asked
+
+
+def test_a_rig_is_compared_and_copied_onto_other_art(program):
+    art = files("gaitwire.demo").joinpath("art", "tamsin.svg").read_bytes()
+    other = import_art(program.workspace, art, "picker.svg", "Another picker").puppet_id
+    page = program.bench("Another picker")
+    page.get_by_label("Puppet whose rig is copied").select_option(label="Tamsin")
+    page.get_by_text("without a match: not copied").wait_for()
+    assert "part “neck patch”" in page.locator("#rig-found").inner_text()
+    act(program, page.get_by_role("button", name="copy it here").click)
+    made, source = program.workspace.puppet(other), puppet(program, "Tamsin")
+    assert len(made.limbs) == len(source.limbs) and len(made.controls) == len(source.controls)
+    assert "No match for part" in page.locator("#remarks").inner_text()

@@ -7,7 +7,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.controls import Row
-from gaitwire.core.puppet.correcting import rivals, undrawn
+from gaitwire.core.puppet.correcting import NO_DRAWING, rivals, undrawn
 from gaitwire.formats.archive import SUFFIX
 from gaitwire.services.archiving import pack_puppet
 from gaitwire.services.art_in import import_art
@@ -17,7 +17,7 @@ from gaitwire.services.correcting import Drag
 from gaitwire.services.drawings import Drawings
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.limbs import Limbs
-from gaitwire.services.reflecting import MISSING, Reflecting
+from gaitwire.services.reflecting import Reflecting
 from gaitwire.services.softening import Softening
 from gaitwire.store.history import take_step
 
@@ -332,7 +332,7 @@ def test_what_is_asked_for_and_not_drawn_is_told(rig):
     assert undrawn(rig.puppet, rig.puppet.entry(entry)) == ["nose"]
     rig.reflect(pad)
     other = next(e for e in rig.puppet.entries_of(pad) if e.x < 0)
-    assert [r.value for r in other.rows] == [MISSING] and undrawn(rig.puppet, other) == ["nose"]
+    assert [r.value for r in other.rows] == [NO_DRAWING] and undrawn(rig.puppet, other) == ["nose"]
 
 
 def test_places_are_refused_where_none_can_be(rig):

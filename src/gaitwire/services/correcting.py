@@ -232,9 +232,13 @@ class Correcting(PuppetGestures):
 
     def outline(self, part: Part, number: int) -> Outline:
         """The points of a rigid part's drawing; raises InvalidInputError for what has none to move."""
+        return self.outline_in(self.puppet, part, number)
+
+    def outline_in(self, puppet: Puppet, part: Part, number: int) -> Outline:
+        """The same of a part of any puppet."""
         if part.soft:
             raise InvalidInputError(f"“{part.name}” is soft.", "Move its pins: its points follow them.")
-        drawing = next((d for d in self.puppet.drawings(part) if d.number == number), None)
+        drawing = next((d for d in puppet.drawings(part) if d.number == number), None)
         art = self.workspace.art(soft_name(drawing.art_hash if drawing else part.art_hash, WHOLE))
         if has_pictures(art.nodes):
             raise InvalidInputError(f"“{part.name}” is a picture, without points.", "Make it soft and pin it.")

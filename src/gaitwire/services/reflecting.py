@@ -23,8 +23,6 @@ from gaitwire.store.documents import new_id
 
 _MATCHES = 1.5
 """Pixels by which a reflected point may miss the one that it stands for."""
-MISSING = -1
-"""The number of a drawing that is yet to be drawn."""
 OTHER_WAY = ", other way"
 """After the name of a drawing that is another one reflected."""
 
@@ -118,11 +116,11 @@ class Reflecting(Correcting):
         part, number = find_part(puppet, row.owner_id), round(row.value)
         known = next((d for d in puppet.drawings(part) if d.number == number), None)
         if known is None:
-            return row.model_copy(update={"owner_id": other, "value": MISSING})
+            return row.model_copy(update={"owner_id": other, "value": rules.NO_DRAWING})
         if other != part.id:
             names = (turned_over(known.name).lower(), known.name.lower())
             there = [d for d in puppet.drawings(find_part(puppet, other)) if d.name.lower() in names]
-            same = there[0].number if there else 0 if number == 0 else MISSING
+            same = there[0].number if there else 0 if number == 0 else rules.NO_DRAWING
             return row.model_copy(update={"owner_id": other, "value": same})
         return row.model_copy(update={"value": self._other_way(puppet, part, known, made).number})
 

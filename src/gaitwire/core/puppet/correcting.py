@@ -25,6 +25,9 @@ from gaitwire.core.puppet.edit import entries_in, find_bone
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.twins import Twin
 
+NO_DRAWING = -1
+"""The number that stands for a drawing that is yet to be drawn."""
+
 MOST_ENTRIES = 60
 """On one control: more could not be told apart on it."""
 

@@ -24,7 +24,7 @@ from gaitwire.services.correcting import Correcting
 from gaitwire.services.gestures import PuppetGestures
 from gaitwire.services.resting import ALLOWED
 from gaitwire.services.workspace import Workspace
-from gaitwire.store.documents import scene_with
+from gaitwire.store.documents import list_documents, scene_with
 from gaitwire.web.context import Allowed, RestWord, Revision, Space, Standing, standing
 from gaitwire.web.routers import bench_card as cards
 from gaitwire.web.routers.forms import (
@@ -182,7 +182,8 @@ def card(
         return page("bench/card_parts.html", **{**context, **cards.part_card(workspace, puppet, chosen_parts)})
     if chosen_pins:
         return page("bench/card_pins.html", **context, **cards.pin_card(puppet, chosen_pins))
-    return page("bench/card_puppet.html", **context, **cards.puppet_card(puppet))
+    others = [(e.id, e.name) for e in list_documents(workspace.store, "puppet") if e.id != puppet_id]
+    return page("bench/card_puppet.html", **context, **cards.puppet_card(puppet), others=others)
 
 
 @router.get("/archive")

@@ -106,7 +106,7 @@ def correcting_card(puppet: Puppet, entry: Entry, chosen: tuple[list[Bone], list
     kind: RowKind = "bone" if bones else "part" if parts else "pin"
     owners: Sequence[Bone | Part | Pin] = bones or parts or pins
     if control is None or not owners or (kind == "bone" and control.kind == "fix"):
-        return control_page(puppet, control) if control else page("bench/card_puppet.html", **puppet_card(puppet))
+        return control_page(puppet, control) if control else HTMLResponse()
     return page(
         "bench/card_entry.html", names=[o.name for o in owners], where=title_of(puppet, entry), entry=entry,
         owners=[[kind, o.id] for o in owners], said=entry_card(puppet, entry, kind, [o.id for o in owners]),

@@ -10,8 +10,11 @@ export function installMending(bench) {
   let test = null, began = 0, frame = 0, held = false;
 
   async function fill(place, url) {
-    const text = await (await fetch(url)).text();
-    if (place.isConnected) place.innerHTML = text;
+    const answer = await fetch(url, { headers: { Accept: "application/json" } });
+    if (!place.isConnected) return;
+    if (answer.ok) { place.innerHTML = await answer.text(); return; }
+    const { message, hint } = await answer.json();
+    place.textContent = `${message} ${hint}`;
   }
 
   /** What the card leaves a place for is fetched when it is shown. */
@@ -27,6 +30,11 @@ export function installMending(bench) {
     if (target.closest?.("[data-gaps]")) fill(card.querySelector("#gaps"), `${base}/gaps`);
     if (target.closest?.("[data-range]")) play();
     if (target.closest?.("#range-end")) stop();
+    const rig = target.closest?.("[data-copy-rig]");
+    if (rig) post(`${base}/rig`, { source: rig.dataset.copyRig });
+  });
+  card.addEventListener("change", ({ target }) => {
+    if (target.matches("#rig-from") && target.value) fill(card.querySelector("#rig-found"), `${base}/rig/${target.value}`);
   });
 
   // ── the range test ──
