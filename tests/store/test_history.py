@@ -114,8 +114,9 @@ class Editing(RuleBasedStateMachine):
         self.workspace = Workspace(Store(self.folder / "s"))
         self.puppet = named(self.workspace, "puppet", "Pip")
         self.scene = named(self.workspace, "scene", "Pip hops")
-        self.past = {self.puppet: [self.state(self.puppet)], self.scene: [self.state(self.scene)]}
+        self.past = {d: [(0, self.state(d))] for d in (self.puppet, self.scene)}
         self.future = {self.puppet: [], self.scene: []}
+        self.steps = 0
 
     def state(self, document):
         load = load_puppet if document == self.puppet else load_scene
@@ -128,18 +129,22 @@ class Editing(RuleBasedStateMachine):
             )
         )
 
-    def did(self, document):
-        now = self.state(document)
-        if now != self.past[document][-1]:
-            self.past[document].append(now)
-            self.future[document] = []
+    def did(self):
+        """An edit was made, of either document or of both: what was undone of those can be had no more."""
+        self.steps += 1
+        for document, past in self.past.items():
+            now = self.state(document)
+            if now != past[-1][1]:
+                past.append((self.steps, now))
+                gone = {step for step, _ in self.future[document]}
+                self.future = {d: [f for f in row if f[0] not in gone] for d, row in self.future.items()}
 
     @rule(n=st.integers(0, 4), x=st.integers(0, 200))
     def pivot(self, n, x):
         bones = self.workspace.puppet(self.puppet).bones
         if bones:
             Bench(self.workspace, self.puppet).move_joint(bones[n % len(bones)].id, "pivot", x, 5, alone=True)
-        self.did(self.puppet)
+        self.did()
 
     @rule(a=st.integers(0, 4), b=st.integers(0, 4), what=st.sampled_from(["hang", "group", "remove"]))
     def rehang(self, a, b, what):
@@ -153,7 +158,7 @@ class Editing(RuleBasedStateMachine):
         }
         with contextlib.suppress(GaitWireError):
             work[what]()
-        self.did(self.puppet)
+        self.did()
 
     @rule(by=st.integers(-30, 30), share=st.integers(1, 4), what=st.sampled_from(["move", "copy", "delete", "ease"]))
     def beads(self, by, share, what):
@@ -164,25 +169,29 @@ class Editing(RuleBasedStateMachine):
         if beads:
             {"move": lambda: floor.move_beads(beads, by), "copy": lambda: floor.copy_beads(beads, abs(by) % 24),
              "delete": lambda: floor.delete_beads(beads[:2]), "ease": lambda: floor.ease_beads(beads, "back-out")}[what]()  # fmt: skip
-        self.did(self.scene)
+        self.did()
 
     @rule(which=st.booleans(), direction=st.sampled_from(["undo", "redo"]))
     def step(self, which, direction):
         document = self.puppet if which else self.scene
-        limit = self.past[document][1:] if direction == "undo" else self.future[document]
-        if not limit:
+        source, target = (self.past, self.future) if direction == "undo" else (self.future, self.past)
+        if len(source[document]) <= (direction == "undo"):
+            return
+        step = source[document][-1][0]
+        both = [d for d, row in source.items() if any(s == step for s, _ in row)]
+        if any(source[d][-1][0] != step for d in both):
+            with pytest.raises(HistoryError):  # another one's step comes first
+                take_step(self.workspace.store, document, direction)
             return
         take_step(self.workspace.store, document, direction)
-        if direction == "undo":
-            self.future[document].append(self.past[document].pop())
-        else:
-            self.past[document].append(self.future[document].pop())
+        for d in both:
+            target[d].append(source[d].pop())
 
     @precondition(lambda self: hasattr(self, "workspace"))
     @invariant()
     def stands_as_remembered(self):
         for document, past in self.past.items():
-            assert self.state(document) == past[-1]
+            assert self.state(document) == past[-1][1]
 
     @precondition(lambda self: hasattr(self, "workspace"))
     @invariant()

@@ -26,7 +26,9 @@ def test_a_joint_tells_its_gap_and_what_can_be_done(client, tamsin):
     asked = client.get(url, params={"remedies": "true"}).text
     assert asked.count("data-mend") >= 2
     found = client.post(f"{url}/mend", data={"kind": "pivot"}, headers=HX)
-    assert found.status_code == 200 and "It opened by" in found.text
+    assert found.status_code == 428 and found.headers["HX-Retarget"] == "#ask" and "keys adjusted" in found.text
+    found = client.post(f"{url}/mend", data={"kind": "pivot"}, headers={**HX, "Gw-Word": "keep"})
+    assert found.status_code == 200 and "It opened by" in found.text and "In 6 scenes" in found.text
     assert client.post(f"{url}/mend", data={"kind": "glue"}, headers=HX).status_code == 422
 
 

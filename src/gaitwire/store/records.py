@@ -172,7 +172,7 @@ class SceneShelf:
                 for name, what in tables.items()
             }
             ids = [row["row_id"] for row in changed if row["table_name"] == "keys"]
-            kept = _Kept(revision, _renewed(store, kept.keys, ids), rows)
+            kept = _Kept(revision, _renewed(store, scene_id, kept.keys, ids), rows)
         self._scenes[scene_id] = kept
         return kept
 
@@ -184,15 +184,18 @@ def _rows_of(store: Store, scene_id: str, table: str, model: type[Model], order:
     return fetch(store, table, f"scene_id = ? ORDER BY {order}", (scene_id,), model)
 
 
-def _renewed(store: Store, keys: list[Key], ids: Sequence[str]) -> list[Key]:
-    """Keys in order with some of them read again, or gone."""
+def _renewed(store: Store, scene_id: str, keys: list[Key], ids: Sequence[str]) -> list[Key]:
+    """A scene's keys in order with some of them read again, or gone; an edit may touch other scenes' keys too."""
     if not ids:
         return keys
     stale = set(ids)
     found = [k for k in keys if k.id not in stale]
     for start in range(0, len(ids), 500):
         chunk = ids[start : start + 500]
-        for key in _read_keys(store, f"WHERE k.id IN ({', '.join('?' * len(chunk))})", chunk):
+        where = (
+            f"JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ? AND k.id IN ({', '.join('?' * len(chunk))})"
+        )
+        for key in _read_keys(store, where, [scene_id, *chunk]):
             insort(found, key, key=_PLACE)
     return found
 

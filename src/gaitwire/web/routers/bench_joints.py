@@ -54,7 +54,7 @@ def gap(mending: Mendings, bone_id: str, remedies: bool = False) -> HTMLResponse
 def mend(mending: Mendings, bone_id: str, kind: Annotated[str, Form(max_length=20)]) -> HTMLResponse:
     """Apply a remedy."""
     before, after = mending.mend(bone_id, cast(RemedyKind, kind))
-    return changed(mending, f"It opened by {before:.0f} px² at most, and now by {after:.0f}.")
+    return changed(mending, f"It opened by {before:.0f} px² at most, and now by {after:.0f}. {mending.said}".strip())
 
 
 @router.get("/range.bin")
