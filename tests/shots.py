@@ -30,14 +30,6 @@ def bench(page: Page, at) -> None:
     page.locator(".rowline .pick", has_text="near shin").first.click()
 
 
-def bench_pins(page: Page, at) -> None:
-    page.goto(at("bench", "puppet", "Gander"))
-    ready(page)
-    page.locator("#stage").focus()
-    page.keyboard.press("i")
-    page.locator("[data-bone] .head").nth(1).click()
-
-
 def bench_soft(page: Page, at) -> None:
     page.goto(at("bench", "puppet", "Tamsin"))
     ready(page)
@@ -72,20 +64,41 @@ def bench_draw(page: Page, at) -> None:
     page.locator(".anchorpoint").nth(2).click()
 
 
-def floor_drawings(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "Tamsin waits"))
+def bench_fix(page: Page, at) -> None:
+    """A bent elbow put right at one angle of it."""
+    page.goto(at("bench", "puppet", "Tamsin"))
     ready(page)
-    page.evaluate("window.gaitwire.player.seek(74)")
-    page.get_by_role("button", name="Unfold Near arm").click()
-    page.get_by_role("group", name="Wire of near hand", exact=True).locator(".pick").click()
+    page.locator(".rowline .pick", has_text="near forearm").first.click()
+    page.locator("[data-pick-control]").click()
+    page.locator("[data-correct]").first.click()
+    page.wait_for_timeout(600)
+    page.locator(".wire.pin .head").first.click()
 
 
-def floor_posing(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "Tamsin waits"))
+def bench_pad(page: Page, at) -> None:
+    """A head turned by its pad, half way to one side and up."""
+    page.goto(at("bench", "puppet", "Stook"))
     ready(page)
-    page.evaluate("window.gaitwire.player.seek(38)")
-    page.get_by_role("button", name="Unfold Head").click()
-    page.get_by_role("group", name="Wire of face", exact=True).locator(".pick").click()
+    page.get_by_role("button", name="bones", exact=True).click()
+    page.locator("[data-pick-control]", has_text="head").click()
+    dial = page.locator(".dial")
+    dial.wait_for()
+    box = dial.bounding_box()
+    page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.5)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.7, box["y"] + box["height"] * 0.4, steps=6)
+    page.mouse.up()
+
+
+def floor_pads(page: Page, at) -> None:
+    """A turned head and a talking mouth: points on a pad and on gauges."""
+    page.goto(at("floor", "scene", "Stook has his say"))
+    ready(page)
+    page.get_by_role("button", name="Unfold Pads").click()
+    page.get_by_role("group", name="Wire of head", exact=True).locator(".pick").click()
+    page.get_by_role("group", name="Wire of talk", exact=True).locator(".pick").click(modifiers=["Shift"])
+    page.evaluate("window.gaitwire.player.seek(39)")
+    page.get_by_role("button", name="bones", exact=True).click()
 
 
 def floor_timing(page: Page, at) -> None:
@@ -204,8 +217,8 @@ def ready(page: Page) -> None:
 
 
 VIEWS = {
-    "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-pins": bench_pins, "bench-draw": bench_draw, "bench-gap": bench_gap,
-    "floor-drawings": floor_drawings, "floor-posing": floor_posing, "floor-timing": floor_timing,
+    "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-fix": bench_fix, "bench-pad": bench_pad, "bench-draw": bench_draw, "bench-gap": bench_gap,
+    "floor-pads": floor_pads, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
     "floor-playing": floor_playing, "floor-walking": floor_walking, "floor-phrases": floor_phrases, "stride-desk": stride_desk,
     "send-off": send_off, "lamp-off": lamp_off,

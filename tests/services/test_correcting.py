@@ -10,6 +10,7 @@ from gaitwire.core.puppet.controls import Row
 from gaitwire.core.puppet.correcting import NO_DRAWING, rivals, undrawn
 from gaitwire.formats.archive import SUFFIX
 from gaitwire.services.archiving import pack_puppet
+from gaitwire.services.art_again import ArtAgain
 from gaitwire.services.art_in import import_art
 from gaitwire.services.bench import Bench
 from gaitwire.services.bringing_in import bring_in
@@ -17,7 +18,10 @@ from gaitwire.services.correcting import Drag
 from gaitwire.services.drawings import Drawings
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.limbs import Limbs
+from gaitwire.services.noting import scene_notes
 from gaitwire.services.reflecting import Reflecting
+from gaitwire.services.ride_work import Place
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.services.softening import Softening
 from gaitwire.store.history import take_step
 
@@ -384,3 +388,59 @@ def test_controls_travel_in_an_archive(rig):
 
     assert said(twin) == said(rig.puppet) and len(said(twin)) == 5
     assert pad not in {c.id for c in twin.controls}
+
+
+def test_pads_are_copied_with_beads_ridden_noted_and_laid_by_phrases(rig):
+    pad, gauge = make_pad(rig), rig.add_control("gauge", "talk")
+    side = next(e for e in rig.puppet.entries_of(pad) if e.x == 90)
+    rig.say(side.id, ("part", rig.parts["near lower"], "place", -4.0))
+    rig.say(rig.add_entry(gauge, 100.0, 0.0), ("bone", rig.ids["nose"], "stretch", 2.0))
+    rig.floor.update(frames=48)
+    beads = []
+    for frame, x, open_ in ((0, 0.0, 0.0), (10, 90.0, 100.0), (20, 0.0, 0.0)):
+        rig.floor.set_values(frame, {(rig.who, pad, "x"): x, (rig.who, gauge, "x"): open_})
+        beads += [Bead(rig.who, pad, float(frame)), Bead(rig.who, gauge, float(frame))]
+    clip = rig.floor.copy_of(beads)
+    rig.floor.paste(clip, rig.who, 24.0, way="across")
+    values = rig.floor.values_at(np.array([10.0, 34.0]))
+    assert values[rig.who, pad, "x"].tolist() == [90, -90] and values[rig.who, gauge, "x"].tolist() == [100, 100]
+
+    found = [n for n in scene_notes(rig.workspace, rig.scene) if n.kind == "order"]
+    keys = {n.frame: n.said for n in found}
+    assert len(found) == 2 and all("near lower" in said for said in keys.values())
+    # Half way between the places at 45 and 90 degrees the nearest one changes.
+    for frame in keys:
+        here, before = (rig.floor.values_at(np.array([f]))[rig.who, pad, "x"][0] for f in (frame, frame - 1))
+        assert min(here, before) < 67.5 <= max(here, before) + 1e-9
+
+    ridden = rig.floor.ride_control(rig.who, pad, [Place(f, 3.0 * f, -f) for f in range(0, 31, 5)])
+    assert ridden.keys < 12 and ridden.error <= 1
+    assert rig.floor.values_at(np.array([15.0]))[rig.who, pad, "x"][0] == pytest.approx(45, abs=1.5)
+    assert rig.floor.values_at(np.array([15.0]))[rig.who, pad, "y"][0] == pytest.approx(-15, abs=1.5)
+
+    keyed = [Bead(rig.who, gauge, f) for f in (0.0, 10.0, 20.0)]
+    rig.floor.make_phrase(keyed, "A word", put=True)
+    assert rig.floor.values_at(np.array([10.0]))[rig.who, gauge, "x"][0] == pytest.approx(100)
+    left = {c.id for c in rig.floor.scene.channels if c.owner_id == gauge}
+    assert 10.0 not in [k.time for k in rig.floor.scene.keys if k.channel_id in left]
+
+
+def test_moved_points_say_nothing_of_a_drawing_that_has_others(rig):
+    entry = rig.add_fix(rig.ids["near lower"], -90.0)
+    part = rig.parts["near lower"]
+    corner = rig.anchors(entry, part)[0]
+    move = Drag("points", (("part", part),), (0.0, 0.0), (3.0, 5.0), (corner[0],))
+    rig.put_rows(entry, (), rig.dragged(rig.puppet.entry(entry), rig.compiled(entry), move).reshapes)
+    rig.key(0, rig.ids["near lower"], "turn", -90)
+
+    def away():
+        frames = rig.seen()
+        index = frames.part_keys.index((rig.who, part))
+        rest = rig.outline(rig.puppet.part(part), 0).points
+        return np.abs(frames.points[0, frames.soft[index].drawing(0)] - rest).max()
+
+    assert away() == pytest.approx(5, abs=1e-3)
+    other = ARMS.replace(b"M10 92 H60 V108 H10 Z", b"M10 92 H60 V108 H40 V112 H10 Z")
+    ArtAgain(rig.workspace, rig.puppet_id).renew(other, "arms.svg")
+    assert away() < 1e-4
+    assert rig.anchors(entry, part)[0][0] == corner[0] and len(rig.anchors(entry, part)) == 6

@@ -126,4 +126,4 @@ def _reshape(work: Reflecting, part_id: str, moves: Mapping[tuple[int, int], tup
     for (x, y), by in moves.items():
         nearest = min(anchors, key=lambda n: (outline.points[n][0] - x) ** 2 + (outline.points[n][1] - y) ** 2)
         moved[nearest] = (float(by[0]), float(by[1]))
-    return Reshape(part_id=part_id, drawing=0, points=tuple(outline.carried(moved)))
+    return Reshape(part_id=part_id, drawing=0, count=len(outline.points), points=tuple(outline.carried(moved)))

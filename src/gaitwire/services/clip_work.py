@@ -174,7 +174,7 @@ class ClipWork(PoseWork):
             prop = PROPERTIES[row.owner.kind].get(row.property)
             if slot not in now or prop is None:
                 continue
-            wanted = value_there(row.property, row.keys[0].value, row.owner.angle, target.angle, way)
+            wanted = value_there(row.property, row.keys[0].value, row.owner.angle, target.angle, way, row.owner.kind)
             stands = now[slot]
             if prop.stepped:
                 values[slot] = wanted if share >= 0.5 else stands
@@ -201,7 +201,7 @@ class ClipWork(PoseWork):
                 edit.put("channels", [channel])
             values = {}
             for key in row.keys:
-                wanted = value_there(row.property, key.value, row.owner.angle, target.angle, way)
+                wanted = value_there(row.property, key.value, row.owner.angle, target.angle, way, row.owner.kind)
                 stands = float(now[slot][times.index(frame + key.time)]) if slot in now else wanted
                 value = wanted if prop.stepped else mixed(prop.rest, stands, wanted, share)
                 values[key.id] = min(prop.high, max(prop.low, value))

@@ -221,14 +221,13 @@ class Correcting(PuppetGestures):
         part = find_part(self.puppet, move.owners[0][1])
         number, matrix = self._shown(compiled, part)
         outline = self.outline(part, number)
-        known = next((r for r in entry.reshapes if (r.part_id, r.drawing) == (part.id, number)), None)
-        moved = outline.moved(known.points) if known else {}
+        moved = _moved(entry, part, number, outline)
         inverse = affine.invert(matrix)
         dx, dy = affine.apply_linear(inverse, move.now[0] - move.start[0], move.now[1] - move.start[1])
         for anchor in move.anchors:
             x, y = moved.get(anchor, (0.0, 0.0))
             moved[anchor] = (x + float(dx), y + float(dy))
-        return Reshape(part_id=part.id, drawing=number, points=tuple(outline.carried(moved)))
+        return Reshape(part_id=part.id, drawing=number, count=len(outline.points), points=tuple(outline.carried(moved)))
 
     def outline(self, part: Part, number: int) -> Outline:
         """The points of a rigid part's drawing; raises InvalidInputError for what has none to move."""
@@ -255,8 +254,7 @@ class Correcting(PuppetGestures):
             outline = self.outline(part, number)
         except InvalidInputError:
             return []
-        known = next((r for r in entry.reshapes if (r.part_id, r.drawing) == (part.id, number)), None)
-        moved = outline.moved(known.points) if known else {}
+        moved = _moved(entry, part, number, outline)
         found = []
         for first, *_ in outline.anchors:
             x, y = outline.points[first] + moved.get(first, (0.0, 0.0))
@@ -270,6 +268,12 @@ class Correcting(PuppetGestures):
         index = frames.part_keys.index((self.puppet_id, part.id))
         drawings = self.puppet.drawings(part)
         return drawings[int(frames.drawing[0, index])].number, frames.matrices[0, index]
+
+
+def _moved(entry: Entry, part: Part, number: int, outline: Outline) -> dict[int, tuple[float, float]]:
+    """The points of a drawing that an entry has elsewhere; none where they are not those of this outline."""
+    known = next((r for r in entry.reshapes if (r.part_id, r.drawing) == (part.id, number)), None)
+    return outline.moved(known.points) if known and known.count == len(outline.points) else {}
 
 
 def said_of(rows: Sequence[Row]) -> str:

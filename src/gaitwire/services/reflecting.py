@@ -165,7 +165,7 @@ class Reflecting(Correcting):
     def _moved(self, puppet: Puppet, part: Part, other: str, reshape: Reshape, across: bool) -> Reshape | None:
         """Points on the other side: of a twin as they are counted, of a part without a side by where they lie."""
         here, there = self.outline(part, reshape.drawing), self.outline(find_part(puppet, other), reshape.drawing)
-        if len(here.points) != len(there.points):
+        if reshape.count != len(here.points) or len(here.points) != len(there.points):
             return None
         sign = -1 if across else 1
         if other != part.id or not across:

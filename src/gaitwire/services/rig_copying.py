@@ -68,7 +68,11 @@ class RigCopying(Correcting):
                 here, there = self.outline_in(source, part, 0), self.outline(own, 0)
             except InvalidInputError:
                 return None
-            if len(here.points) != len(there.points) or here.anchors != there.anchors:
+            if (
+                reshape.count != len(here.points)
+                or len(here.points) != len(there.points)
+                or here.anchors != there.anchors
+            ):
                 return None
             return reshape.model_copy(update={"part_id": own.id})
 

@@ -138,8 +138,7 @@ def _shapes(entries: Sequence[Entry], owners: Owners) -> Iterable[Shaped]:
             away = found.setdefault(reshape.part_id, np.zeros((len(entries) + 1, count), complex))
             within = drawing(reshape.drawing)
             own = away[at, within]  # a view
-            for index, x, y in reshape.points:
-                if index < len(own):
-                    own[index] = complex(x, y)
+            for index, x, y in reshape.points if len(own) == reshape.count else ():
+                own[index] = complex(x, y)
     for part_id, away in found.items():
         yield Shaped(owners.softs[part_id][0], away)

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, model_validator
 
 from gaitwire.core.geometry.spread import Spread
 from gaitwire.core.timing.channel import PROPERTIES, Property
@@ -53,13 +53,23 @@ class Row(BaseModel):
 
 
 class Reshape(BaseModel):
-    """Points of a rigid part's drawing that lie elsewhere: (index in the order they are written, across, down)."""
+    """Points of a rigid part's drawing that lie elsewhere: (index in the order they are written, across, down).
+
+    It is about a drawing of so many points: of another one, which has more or fewer, it says nothing.
+    """
 
     model_config = ConfigDict(frozen=True)
 
     part_id: str
     drawing: int = Field(ge=0)
-    points: tuple[tuple[int, float, float], ...]
+    count: int = Field(ge=0)
+    points: tuple[tuple[int, FiniteFloat, FiniteFloat], ...]
+
+    @model_validator(mode="after")
+    def _of_that_many(self) -> Reshape:
+        if any(not 0 <= index < self.count for index, _, _ in self.points):
+            raise ValueError("a point is not one of the drawing's")
+        return self
 
 
 class Control(BaseModel):

@@ -144,7 +144,7 @@ def blended(puppet: Puppet, control: Control, x: float, y: float) -> tuple[tuple
     place, spread = np.array([[x, y]]), spread_of(control, entries)
     shares, nearest = spread.shares(place)[:, 0], int(spread.nearest(place)[0])
     rows: dict[tuple[str, str], Row] = {}
-    points: dict[tuple[str, int], dict[int, complex]] = {}
+    points: dict[tuple[str, int, int], dict[int, complex]] = {}
     for n, entry in enumerate(entries, start=1):
         for row in entry.rows:
             slot, rest = (row.owner_id, row.property), CORRECTED[row.kind][row.property].rest
@@ -154,14 +154,14 @@ def blended(puppet: Puppet, control: Control, x: float, y: float) -> tuple[tuple
             elif n == nearest:
                 rows[slot] = row
         for reshape in entry.reshapes:
-            own = points.setdefault((reshape.part_id, reshape.drawing), {})
+            own = points.setdefault((reshape.part_id, reshape.drawing, reshape.count), {})
             for i, dx, dy in reshape.points:
                 own[i] = own.get(i, 0j) + shares[n] * complex(dx, dy)
     blank = Entry(id="", puppet_id="", control_id=control.id)
     found = with_rows(puppet, blank, rows.values())
-    for (part_id, drawing), own in points.items():
+    for (part_id, drawing, count), own in points.items():
         moved = tuple((i, z.real, z.imag) for i, z in sorted(own.items()))
-        found = with_reshape(found, Reshape(part_id=part_id, drawing=drawing, points=moved))
+        found = with_reshape(found, Reshape(part_id=part_id, drawing=drawing, count=count, points=moved))
     return found.rows, found.reshapes
 
 

@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from gaitwire.core.puppet.counterpart import OwnerMark
+from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.timing.edit import KeyChange, MakeId
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
@@ -58,7 +59,7 @@ class SavedPose(BaseModel):
 _TURNED_OVER = {"shift_x", "skew", "tip_x", "roll"}
 
 
-def value_there(prop: str, value: float, angle: float, angle_there: float, way: Way) -> float:
+def value_there(prop: str, value: float, angle: float, angle_there: float, way: Way, kind: OwnerKind = "bone") -> float:
     """A value as it is on the other owner, whose bone points elsewhere at rest (degrees).
 
     Turns keep the direction in which the bone ends up, or its reflection; the nearest of the
@@ -70,7 +71,8 @@ def value_there(prop: str, value: float, angle: float, angle_there: float, way: 
         if way == "across":
             return _near(180.0 - angle - value - angle_there, -value)
         return _near(angle + value - angle_there, value)
-    return -value if way == "across" and prop in _TURNED_OVER else value
+    turned_over = prop in _TURNED_OVER or (kind, prop) == ("pad", "x")
+    return -value if way == "across" and turned_over else value
 
 
 def _near(angle: float, to: float) -> float:
