@@ -80,6 +80,8 @@ class Program:
         self.page.mouse.down()
         self.page.mouse.move(*end, steps=steps)
         self.page.mouse.up()
+        # The edit goes out when the last live answer is there, which may be late on a busy machine.
+        self.page.evaluate("window.gaitwire.live?.settled?.()")
         self.page.wait_for_timeout(60)
         self.settled()
 

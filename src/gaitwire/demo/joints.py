@@ -20,7 +20,8 @@ _SLEEVES = {"near": 0.0, "far": 12.0}
 _PINS = (("shoulder", "anchor", 200.0, 262.0), ("cuff", "anchor", 209.0, 374.0), ("elbow", "lead", 190.0, 332.0),
          ("crease", "lead", 216.0, 326.0))  # fmt: skip
 
-_ELBOW = {
+_ELBOW: dict[float, dict[str, tuple[float, float]]] = {
+    -40.0: {},  # as it is: what hangs, or swings in a walk, needs no mending
     -90.0: {"elbow": (-2.0, 3.0), "crease": (3.0, -2.0)},
     -150.0: {"elbow": (-3.0, 4.0), "crease": (14.0, -19.0)},
 }
@@ -69,8 +70,7 @@ def _row(kind: RowKind, owner_id: str, prop: str, value: float) -> Row:
 def _pin_sleeve(workspace: Workspace, puppet_id: str, side: str, over: float) -> None:
     soft = Softening(workspace, puppet_id)
     part = next(p for p in soft.puppet.parts if p.name == f"{side} sleeve")
-    bones = {b.name: b.id for b in soft.puppet.bones}
-    carriers = {"shoulder": f"{side} upper arm", "cuff": f"{side} forearm"}
     for name, kind, x, y in _PINS:
         (pin,) = soft.place_pin(part.id, kind, x + over, y)  # type: ignore[arg-type]
-        soft.set_pins([pin], {"name": f"{side} {name}", "bone_id": bones.get(carriers.get(name, ""))})
+        # Hidden: they are there for the fix, and would be in a hand's way on the Floor.
+        soft.set_pins([pin], {"name": f"{side} {name}", "bone_id": None, "hidden": True})

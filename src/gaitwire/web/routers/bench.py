@@ -125,6 +125,11 @@ def _stood(workspace: Workspace, puppet_id: str, entry: str) -> CompiledScene:
     return Correcting(workspace, puppet_id).compiled(entry) if entry else workspace.compiled_puppet(puppet_id)
 
 
+def _with_pins(nodes: list[dict[str, Any] | None]) -> list[dict[str, Any] | None]:
+    """Nodes with all pins to be seen: where a place is corrected, hidden ones too."""
+    return [n and n | {"hidden": n["hidden"] and "part" not in n} for n in nodes]
+
+
 @router.get("/stage.json")
 def stage(workspace: Space, puppet_id: str, entry: str = "") -> JSONResponse:
     """What the stage draws: parts back to front, bones in the order of the frame's nodes, the box to fit."""
@@ -137,7 +142,7 @@ def stage(workspace: Space, puppet_id: str, entry: str = "") -> JSONResponse:
             "box": box,
             "base": [puppet.base_x, puppet.base_y],
             "parts": part_entries(workspace, compiled),
-            "nodes": node_entries(compiled),
+            "nodes": _with_pins(node_entries(compiled)) if entry else node_entries(compiled),
             "limbs": limb_entries(puppet),
             "controls": [{"id": c.id, "kind": c.kind, "name": c.name} for c in puppet.controls],
             "entries": [{"id": e.id, "control": e.control_id, "title": title_of(puppet, e)} for e in puppet.entries],
