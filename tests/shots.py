@@ -72,7 +72,7 @@ def bench_fix(page: Page, at) -> None:
     page.locator("[data-pick-control]").click()
     page.locator("[data-correct]").first.click()
     page.wait_for_timeout(600)
-    page.locator(".wire.pin .head").first.click()
+    page.get_by_role("button", name="Pin near crease", exact=True).click()
 
 
 def bench_pad(page: Page, at) -> None:
