@@ -206,3 +206,12 @@ def test_planted_frames_are_the_same_one_by_one_and_in_any_order():
     together = evaluate(made, times)
     for n, time in enumerate(times):
         assert together.nodes[n] == pytest.approx(evaluate(made, np.array([time])).nodes[0], abs=1e-9)
+
+
+@pytest.mark.parametrize("axis", [0.0, 35.0, -70.0])
+def test_a_leg_that_is_squashed_along_any_axis_still_stands_on_its_spot(axis):
+    squash = {(b, "stretch"): [(0, 1.0), (10, 1.15), (23, 0.9)] for b in ("thigh", "shin")}
+    tracks = SWAY | squash | {(b, p): [(0, v)] for b in ("thigh", "shin") for p, v in (("axis", axis), ("keep", 1.0))}
+    made = compiled(tracks, [plant(x=304.0, y=392.0)])
+    foot = place_of(evaluate(made, np.arange(4.0, 16.0, 0.5)), "foot")
+    assert np.abs(foot - (304.0, 392.0)).max() < 0.01

@@ -139,3 +139,23 @@ def test_a_backdrop_leaves_with_the_background(orchard, pip):
     assert len(whole.frames.part_keys) == 29 and len(bare.frames.part_keys) == 5
     Floor(orchard, pip.id).update_instance(pip.instances[0].id, backdrop=False)
     assert len(prepare(orchard, pip.id, ExportSettings(background=False)).frames.part_keys) == 29
+
+
+def test_a_hop_that_cannot_be_is_refused_with_a_word_and_writes_nothing(client, orchard, pip):
+    who = lead(pip).id
+    for settings, frame, status in (
+        ({"height": "many"}, 0, 422),
+        ({"height": "-5"}, 0, 422),
+        ({"height": "20", "drop": "-40"}, 0, 422),
+        ({"air": "400"}, 0, 422),
+        ({"heft": "140"}, 0, 422),
+        ("[", 0, 422),
+    ):
+        said = settings if isinstance(settings, str) else json.dumps(settings)
+        answer = post(client, pip, "hops/plan", instance=who, frame=frame, settings=said)
+        assert answer.status_code == status and "</p>" in answer.text, (settings, answer.text)
+    assert post(client, pip, "hops/plan", instance="gone", frame=0, settings="{}").status_code == 404
+    post(client, pip, f"puppets/{who}/set", field="locked", value="true")
+    small = json.dumps({"crouch": "3", "air": "6", "heft": "0"})
+    assert "is locked" in post(client, pip, "hops/plan", instance=who, frame=0, settings=small).text
+    assert orchard.scene(pip.id).keys == pip.keys

@@ -5,7 +5,8 @@ from __future__ import annotations
 from gaitwire.demo.climbing import make_climb_scene
 from gaitwire.demo.figures import make_barrel, make_bramble, make_gander, make_stook
 from gaitwire.demo.greeting import make_greeting_scene
-from gaitwire.demo.props import make_apple, make_bank, make_basket, make_ladder, make_tree
+from gaitwire.demo.hopping import make_hop_scene
+from gaitwire.demo.props import make_apple, make_bank, make_basket, make_crate, make_ladder, make_tree
 from gaitwire.demo.puppets import make_handcart, make_orchard, make_pip, make_tamsin, make_tamsin_front
 from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_scene, make_tamsin_scene
 from gaitwire.demo.talking import make_talk_scene
@@ -36,6 +37,7 @@ def build_orchard(workspace: Workspace) -> bool:
     make_walk_scenes(workspace, walkers, orchard)
     make_greeting_scene(workspace, tamsin, stook, orchard)
     make_talk_scene(workspace, stook, pip, orchard)
+    make_hop_scene(workspace, pip, make_crate(workspace), orchard)
     make_cart_scene(workspace, handcart, orchard)
     # The demo is where work begins: undo must not take it apart.
     clear_history(workspace.store)

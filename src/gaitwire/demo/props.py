@@ -73,6 +73,14 @@ def make_basket(workspace: Workspace) -> str:
     return bench.puppet_id
 
 
+def make_crate(workspace: Workspace) -> str:
+    """An apple crate, to hop off; the puppet's id."""
+    bench = bring_in(workspace, "crate.svg", "Apple crate")
+    rig(bench, [Joint("back", None, (130, 180)), *(Joint(n, "back", (130, 180)) for n in ("slats", "posts", "brand"))])
+    bench.set_base(130, 182)
+    return bench.puppet_id
+
+
 def make_apple(workspace: Workspace) -> str:
     """An apple to be thrown; the puppet's id."""
     bench = bring_in(workspace, "apple.svg", "Apple")

@@ -9,8 +9,10 @@ from gaitwire.core.evaluate import CompiledScene, Frames
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.reaching import LimbGrip, Reach
+from gaitwire.core.evaluate.values import sample_values, shown_times
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Pin, Puppet
+from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 
 def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
@@ -29,6 +31,7 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
         along, across = own.get("stretch"), own.get("widen")
         words += [f"long {along * 100:.0f} %"] if along is not None else []
         words += [f"wide {across * 100:.0f} %"] if across is not None else []
+        words.append(f"area {_area(island, frames, wanted, (instance_id, owner_id)) * 100:.0f} %")
     elif "turn" in own:
         words.append(f"{own['turn']:.1f}°")
     elif "skew" in own:
@@ -37,6 +40,13 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
         words.append(f"{own['shift_x']:.0f}, {own['shift_y']:.0f} px")
     limb = _limb_said(puppet, wanted, instance_id)
     return ", ".join([*words, limb] if limb else words)
+
+
+def _area(island: Island, frames: Frames, wanted: Wanted, node: tuple[str, str]) -> float:
+    """What a node's own stretch, width and keeping make of its area."""
+    values = sample_values(island, shown_times(island, frames.frames), wanted)[island.node_keys.index(node), :, 0]
+    stretch, widen, keep = (float(values[NODE_PROPERTIES.index(name)]) for name in ("stretch", "widen", "keep"))
+    return float(stretch * widen * stretch**-keep)
 
 
 def short_of(compiled: CompiledScene, grip: LimbGrip, found: Reach) -> str:

@@ -16,6 +16,7 @@ from gaitwire.core.timing.channel import Channel, OwnerKind, repeat_of
 from gaitwire.core.timing.key import Key
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.span import gaits_on
+from gaitwire.services.area_wires import AreaLine, area_lines
 from gaitwire.services.body_map import areas
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.link_marks import Bar, Change, bars_of, changes_of
@@ -46,6 +47,8 @@ class Wire:
     repeats: tuple[tuple[float, float], ...] = ()
     walked: tuple[float, ...] = ()
     """Times of the poses of walks beneath the keys."""
+    area: AreaLine | None = None
+    """How much area it shows, where it is stretched."""
     bars: tuple[Bar, ...] = ()
     """Plants, on a limb's wire and, thin, on its group's."""
     changes: tuple[Change, ...] = ()
@@ -148,9 +151,10 @@ def build_timeline(
         facts.setdefault(creep.node, _Facts()).creeps.add((creep.start, creep.end))
     for offset in scene.offsets:
         facts.setdefault((offset.instance_id, offset.owner_id), _Facts()).offsets.add((offset.start, offset.stop))
+    areas = area_lines(scene, puppets, only)
     links = _Links(bars_of(scene, puppets, phrases), changes_of(scene, puppets))
     cast = tuple(
-        _Rows(scene, i, puppets.get(i.puppet_id), facts, span, links).cast()
+        _Rows(scene, i, puppets.get(i.puppet_id), facts, span, links, areas).cast()
         for i in front_to_back(scene)
         if only is None or i.id in only
     )
@@ -170,10 +174,10 @@ class _Rows:
 
     def __init__(
         self, scene: Scene, instance: Instance, puppet: Puppet | None, facts: dict[tuple[str, str], _Facts],
-        span: float, links: _Links,
+        span: float, links: _Links, areas: dict[Node, AreaLine],
     ) -> None:  # fmt: skip
         self.scene, self.instance, self.puppet = scene, instance, puppet
-        self.facts, self.span, self.links = facts, span, links
+        self.facts, self.span, self.links, self.areas = facts, span, links, areas
         gaits = [g for g in scene.gaits if g.instance_id == instance.id]
         self.gaits = gaits_on(puppet, gaits, moved_in(scene, instance)) if puppet and gaits else ()
         self.walked = tuple(sorted(m.time for g in self.gaits for m in g.poses() if m.time < span))
@@ -190,7 +194,7 @@ class _Rows:
             tuple(sorted({*ghosts, *(t for t in facts.again if t < self.span)})), asleep, tuple(sorted(held)),
             self.small, locked=locked, kind=kind, creeps=tuple(sorted(facts.creeps)),
             offsets=tuple(sorted(facts.offsets)), repeats=tuple(sorted(facts.repeats)),
-            walked=self.walked if owner in self.moved else (),
+            walked=self.walked if owner in self.moved else (), area=self.areas.get((self.instance.id, owner)),
             bars=tuple(self.links.bars.get((self.instance.id, owner), ())),
             changes=tuple(self.links.changes.get((self.instance.id, owner), ())),
         )  # fmt: skip

@@ -17,6 +17,8 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 Point = tuple[float, float]
 
+_TURN, _AXIS = NODE_PROPERTIES.index("turn"), NODE_PROPERTIES.index("axis")
+
 
 @dataclass(frozen=True)
 class Grip:
@@ -27,7 +29,7 @@ class Grip:
     values: Mapping[str, float]
     parent: FloatArray  # (6,) world matrix of what it hangs from
     pivot: Point  # the node's pivot, in the parent's space, shift included
-    axis: float  # the bone's direction in the parent's space, degrees, turn included
+    axis: float  # the direction in which it is stretched, in the parent's space, degrees, turn included
     limits: Point = (-math.inf, math.inf)  # what hands may turn it to, degrees
     turns: str = "turn"
     """The property that a turn writes."""
@@ -59,6 +61,6 @@ def grip_of(standing: Standing, node: int) -> Grip:
         values={name: float(v) for name, v in zip(NODE_PROPERTIES, keyed, strict=True)},
         parent=affine.compose(posed.world[:, node, 0], affine.invert(local)),
         pivot=(float(local[4]), float(local[5])),
-        axis=float(island.skeleton.angle[node] + posed.values[node, 0, 0]),
+        axis=float(island.skeleton.angle[node] + posed.values[node, _TURN, 0] + posed.values[node, _AXIS, 0]),
         limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
     )

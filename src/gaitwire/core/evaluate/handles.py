@@ -103,12 +103,36 @@ def _skew(grip: Grip, start: Point, now: Point) -> dict[str, float]:
     return {"skew": math.degrees(math.atan(slope))}
 
 
+_STRETCHED = 0.01
+"""A stretch that differs from rest by less is none yet: the next one may go any way."""
+
+
+def _squash(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    """Squashed or stretched towards where it was taken hold of, about its pivot; on along that axis once it is.
+
+    It keeps its area from the first, unless how much it keeps has been said.
+    """
+    values = grip.values
+    axis, keep = values["axis"], values["keep"]
+    (ax, ay), (bx, by) = grip.in_parent(start), grip.in_parent(now)
+    ax, ay, bx, by = ax - grip.pivot[0], ay - grip.pivot[1], bx - grip.pivot[0], by - grip.pivot[1]
+    own = grip.axis - axis
+    if abs(values["stretch"] - 1.0) < _STRETCHED and math.hypot(ax, ay) > 4.0:
+        axis = math.degrees(math.atan2(ay, ax)) - own
+        axis -= 180.0 * round(axis / 180.0)  # a line has no front
+        keep = keep or 1.0
+    aim = math.radians(own + axis)
+    begun, here = (x * math.cos(aim) + y * math.sin(aim) for x, y in ((ax, ay), (bx, by)))
+    return {"axis": axis, "stretch": values["stretch"] * _ratio(here, begun), "keep": keep}
+
+
 GESTURES: dict[str, Callable[[Grip, Point, Point], dict[str, float]]] = {
     "turn": _turn,
     "shift": _shift,
     "stretch": _stretch,
     "widen": _widen,
     "skew": _skew,
+    "squash": _squash,
 }
 """Every way to drag a node."""
 

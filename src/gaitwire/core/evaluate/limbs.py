@@ -18,7 +18,7 @@ from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES
 from gaitwire.core.tolerances import TIME
 
-TURN, SHIFT_X, SHIFT_Y, STRETCH, WIDEN, SKEW, KEEP = range(len(NODE_PROPERTIES))
+TURN, SHIFT_X, SHIFT_Y, STRETCH, WIDEN, SKEW, KEEP, AXIS = range(len(NODE_PROPERTIES))
 MIX, TIP_X, TIP_Y, ROLL, FLIP = range(len(LIMB_PROPERTIES))
 """Columns of the tables of nodes and of limbs."""
 

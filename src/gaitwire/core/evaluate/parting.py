@@ -22,7 +22,7 @@ def part_grip(compiled: CompiledScene, instance_id: str, part_id: str, frame: fl
     island, posed = standing.island, standing.posed
     controls = stand_of(island, posed.controls, posed.values[:, _TURN])
     own = placing_of(island, controls, np.array([number]), 1)[0, :, 0]
-    values = dict(zip(PLACING, map(float, own), strict=True)) | {"keep": 0.0}
+    values = dict(zip(PLACING, map(float, own), strict=True)) | {"keep": 0.0, "axis": 0.0}
     axis = float(island.skeleton.angle[island.part_node[number]]) + values["turn"]
     return Grip(instance_id, part_id, values, carried, (values["shift_x"], values["shift_y"]), axis)
 

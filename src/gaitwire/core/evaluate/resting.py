@@ -21,7 +21,7 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES
 KEPT = ("turn", "shift_x", "shift_y", "stretch", "widen", "skew")
 """What is written to keep a picture: the first columns of a node's values."""
 
-_TURN, _KEEP = NODE_PROPERTIES.index("turn"), NODE_PROPERTIES.index("keep")
+_TURN, _KEEP, _AXIS = (NODE_PROPERTIES.index(name) for name in ("turn", "keep", "axis"))
 _SAME = 1e-6
 """Pixels or units by which a local matrix may miss and still count as the same."""
 
@@ -108,7 +108,7 @@ def _carried(world: FloatArray, was: Bone, now: Bone) -> FloatArray:
 def _values(island: Island, posed: Posed, node: int, wanted: FloatArray) -> tuple[FloatArray, FloatArray]:
     """The values with which a node has a local matrix (6, T), and those that it has."""
     before = posed.values[node]
-    angle = np.radians(island.skeleton.angle[node])
+    angle = np.radians(island.skeleton.angle[node] + before[_AXIS])
     c, s = np.cos(angle), np.sin(angle)
     a, b, d, e, x, y = wanted
     # wanted . R(angle) = R(turn + angle) . [[along, 0], [slide, across]]: see `affine.bone_matrix`.

@@ -100,7 +100,7 @@ def local_matrices(skeleton: Skeleton, values: FloatArray, members: IntArray | N
     A bone that keeps its area is as much less wide as it is longer: width / stretch ** keep.
     """
     at = slice(None) if members is None else members
-    turn, shift_x, shift_y, stretch, widen, skew, keep = np.moveaxis(values[at], 1, 0)
+    turn, shift_x, shift_y, stretch, widen, skew, keep, axis = np.moveaxis(values[at], 1, 0)
     local = affine.bone_matrix(
         skeleton.x[at, None] + shift_x,
         skeleton.y[at, None] + shift_y,
@@ -108,7 +108,7 @@ def local_matrices(skeleton: Skeleton, values: FloatArray, members: IntArray | N
         skew,
         stretch,
         widen * stretch**-keep,
-        skeleton.angle[at, None],
+        skeleton.angle[at, None] + axis,
     )
     # A seat may show its puppet larger or mirrored; for bones both factors are 1.
     local[0:2] *= skeleton.scale[at, None] * skeleton.mirror[at, None]
@@ -123,7 +123,7 @@ def world_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
     return laying.world
 
 
-_TURN, _, _, _STRETCH, _WIDEN, _SKEW, _ = range(len(NODE_PROPERTIES))
+_TURN, _STRETCH, _WIDEN, _SKEW = (NODE_PROPERTIES.index(n) for n in ("turn", "stretch", "widen", "skew"))
 
 
 def at_rest(values: FloatArray) -> bool:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, fields, replace
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.limbs import KEEP, SHIFT_X, SHIFT_Y, SKEW, STRETCH, TURN, WIDEN, LimbPlan, nearest
+from gaitwire.core.evaluate.limbs import AXIS, KEEP, SHIFT_X, SHIFT_Y, SKEW, STRETCH, TURN, WIDEN, LimbPlan, nearest
 from gaitwire.core.evaluate.skeleton import Skeleton, at_rest
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import chord, solve_chain
@@ -173,7 +173,8 @@ class Solver:
         if at_rest(values):
             return points
         across = values[WIDEN] * values[STRETCH] ** -values[KEEP]
-        shape = affine.bone_matrix(0.0, 0.0, 0.0, values[SKEW], values[STRETCH], across, self.build.angle[self.chain])
+        angle = self.build.angle[self.chain] + values[AXIS]
+        shape = affine.bone_matrix(0.0, 0.0, 0.0, values[SKEW], values[STRETCH], across, angle)
         x, y = affine.apply_linear(shape, points.real, points.imag)
         return np.asarray(x + 1j * y)
 
@@ -191,16 +192,16 @@ class Solver:
 class _Links:
     """From each joint of the chains to the next (n, K), complex, as they lie while nothing is turned.
 
-    Of a link in its bone's own axes, what lies along the bone grows with its stretch; what lies across
+    Of a link in the axes in which its bone is stretched, what lies along grows with its stretch; what lies across
     it grows with its width, which shrinks as much as the bone keeps of its area.
     """
 
     def __init__(self, solver: Solver, places: np.ndarray) -> None:
         n = solver.chain
         ahead = np.concatenate([places[1 : n + 1], *([] if solver.tipped else [solver.build.end[None]])])
-        self._axis = np.exp(1j * np.radians(solver.build.angle[:n]))
-        own = ahead * np.conj(self._axis)
         values = solver.values[:n]
+        self._axis = np.exp(1j * np.radians(solver.build.angle[:n] + values[:, AXIS]))
+        own = ahead * np.conj(self._axis)
         self._keep = values[:, KEEP]
         self._slid: FloatArray | float = 0.0
         if at_rest(values):

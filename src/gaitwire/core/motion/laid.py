@@ -205,4 +205,4 @@ def _factor(kind: OwnerKind, prop: str, phrase: Phrase, measure: Measure) -> flo
         return size * facing
     if prop in ("shift_y", "tip_y"):
         return size
-    return float(facing) if prop in ("turn", "skew", "roll") else 1.0
+    return float(facing) if prop in ("turn", "skew", "roll", "axis") else 1.0

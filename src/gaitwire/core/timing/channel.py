@@ -43,8 +43,12 @@ _BONE = (
     Property("widen", "widen", "%", 1.0, 0.01, 20.0, 0, 100.0),
     Property("skew", "skew", "°", 0.0, -80.0, 80.0, 1),
     Property("keep", "keeps area", "%", 0.0, 0.0, 1.0, 0, 100.0, posed=False),
+    Property("axis", "stretch axis", "°", 0.0, -360.0, 360.0, 0, posed=False),
 )
-"""`keep` is how much of its area a bone keeps when it is stretched; at rest, what its own setting says."""
+"""`keep` is how much of its area a bone keeps when it is stretched; at rest, what its own setting says.
+
+`axis` is how far the direction of stretch, width and skew is turned from the bone's own.
+"""
 
 _PART = (
     Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0),

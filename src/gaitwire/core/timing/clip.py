@@ -56,7 +56,7 @@ class SavedPose(BaseModel):
     """Keyed by itself when the puppet is brought into a scene."""
 
 
-_TURNED_OVER = {"shift_x", "skew", "tip_x", "roll"}
+_TURNED_OVER = {"shift_x", "skew", "tip_x", "roll", "axis"}
 
 
 def value_there(prop: str, value: float, angle: float, angle_there: float, way: Way, kind: OwnerKind = "bone") -> float:

@@ -16,6 +16,7 @@ from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.troupe import solved_nodes
 from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, shown_times
+from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of
 from gaitwire.core.timing.key import Key
@@ -183,7 +184,9 @@ def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[La
 
 
 def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:
-    """Skew and scale, in the bone's own axes; none at all for a bone that has neither."""
+    """Skew and scale, in the axes in which the bone is stretched; none at all for a bone that has neither."""
+    if writer.course(node, "axis"):
+        return sampled_layers(writer, _shape(writer, island, index))
     skew = writer.course(node, "skew")
     fixed_skew = writer.still_value(node, "skew")
     layers = []
@@ -194,10 +197,18 @@ def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> 
     layers += _scales(writer, island, index, node)
     if not layers:
         return []
-    angle = float(island.skeleton.angle[index])
+    angle = float(island.skeleton.angle[index]) + writer.still_value(node, "axis")
     if not angle:
         return layers
     return [Layer(f"rotate({number(angle)})"), *layers, Layer(f"rotate({number(-angle)})")]
+
+
+def _shape(writer: Writer, island: Island, index: int) -> FloatArray:
+    """What stretch, width and skew along an axis that turns make of a bone, as matrices (F, 6)."""
+    values = dict(zip(NODE_PROPERTIES, sample_values(island, shown_times(island, writer.times))[index], strict=True))
+    across = values["widen"] * values["stretch"] ** -values["keep"]
+    angle = float(island.skeleton.angle[index]) + values["axis"]
+    return np.asarray(affine.bone_matrix(0.0, 0.0, 0.0, values["skew"], values["stretch"], across, angle).T)
 
 
 def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:

@@ -38,6 +38,7 @@ TOOLS = (
     ("shift", "shift", "Drag to move it off its joint (S)"),
     ("pull", "pull", "Drag a hand, a foot or a joint above it: its limb follows (L)"),
     ("stretch", "stretch", "Drag along the bone to stretch it (E)"),
+    ("squash", "squash", "Pull it from anywhere: it is stretched or squashed along that line, its area kept (Shift E)"),
     ("widen", "widen", "Drag across the bone to widen it (W)"),
     ("skew", "skew", "Drag sideways: the root edge stays (K)"),
     ("curl", "curl", "Drag the end of a chain, a tail or a neck: every joint takes its share of the turn (C)"),

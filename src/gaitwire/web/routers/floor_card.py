@@ -15,6 +15,7 @@ from gaitwire.services.cards import list_cards
 from gaitwire.services.control_card import dial_cards
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
+from gaitwire.services.hop_work import HOP_FIELDS
 from gaitwire.services.link_card import limb_value_rows, link_card
 from gaitwire.services.phrase_card import finder, making, use_card
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
@@ -66,6 +67,7 @@ def card(
             context["phrase_use"] = use_card(view, chosen[0][1])
         if seat := context["seat"]:
             context["phrases"] = finder(view, seat.id)
+            context |= {"hop": view.usual_hop(seat.id).model_dump(), "hop_fields": HOP_FIELDS}
             whole = (frame if since is None else since, scene.frames - 1.0 if until is None else until)
             context["walk"] = walk_card(view, seat.id, whole)
     else:

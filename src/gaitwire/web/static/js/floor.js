@@ -349,7 +349,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   "[": () => nextPose(-1), "]": () => nextPose(1), "{": () => nextBead(-1), "}": () => nextBead(1),
   PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1), Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
-  e: () => poser.setTool("stretch"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
+  e: () => poser.setTool("stretch"), "Shift+E": () => poser.setTool("squash"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
   x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+R": () => rider.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,

@@ -1,0 +1,153 @@
+"""Hops planned: keys of a whole puppet and of what hangs from it, to be edited by hand afterwards."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.motion.hop import Beat, Hop, arc_of, beats_of, lag, timing_of
+from gaitwire.core.puppet.limbing import limb_bones
+from gaitwire.core.puppet.model import Bone, Puppet
+from gaitwire.core.puppet.tree import walk
+from gaitwire.core.timing.course import fewest_keys
+from gaitwire.core.timing.key import Key
+from gaitwire.services.ride_work import RideWork
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+_HANGS = ("hair", "cloth", "rope", "tail", "ear")
+"""Roles of bones that hang; bones without a role do too, if they hang from another."""
+_ALLOWED = 0.5
+"""Degrees by which keys may miss a swing."""
+_LEAST = 0.4
+"""Degrees: what swings by less is not keyed."""
+_LATER = 2.5
+"""Frames by which the swing of each piece takes longer than that of the one it hangs from."""
+_PERIOD = 10.0
+_RINGS_OUT = 26.0
+"""Frames after a hop in which what hangs comes to rest."""
+
+
+class HopField(NamedTuple):
+    """One setting of a hop as the card shows it."""
+
+    name: str
+    label: str
+    unit: str
+    hint: str
+    factor: float = 1.0
+
+
+HOP_FIELDS = (
+    HopField("crouch", "crouch", "f", "Frames from standing until it leaves the ground"),
+    HopField("air", "in the air", "f", "Frames; with the height they say how strong gravity is"),
+    HopField("land", "landing", "f", "Frames from touch-down to the deepest squash"),
+    HopField("settle", "settles in", "f", "Frames until it stands still"),
+    HopField("height", "height", "px", "From where it leaves the ground to the highest point"),
+    HopField("distance", "distance", "px", "To the right; below nothing to the left"),
+    HopField("drop", "comes down by", "px", "How much lower it lands than it set out"),
+    HopField("squash", "squash", "%", "What it loses of its height in the landing", 100.0),
+    HopField("stretch", "stretch", "%", "By how much it is drawn out where it is fastest", 100.0),
+    HopField("keep", "keeps area", "%", "Of its area while it is squashed and drawn out", 100.0),
+    HopField("heft", "heft", "%", "A heavy one takes longer on the ground, and squashes deeper", 100.0),
+    HopField("drag", "drag", "%", "How much what hangs from it stays behind", 100.0),
+)
+
+
+class Hopped(NamedTuple):
+    """What was planned: when it leaves the ground, touches down and stands, keys, gravity in pixels a frame squared."""
+
+    off: float
+    down: float
+    end: float
+    keys: int
+    gravity: float
+
+
+class HopWork(RideWork):
+    """Gestures that plan hops."""
+
+    def usual_hop(self, instance_id: str) -> Hop:
+        """A hop that suits a puppet's size: two thirds of its height up, its height across."""
+        instance = self.instance(instance_id)
+        puppet = self.workspace.puppet(instance.puppet_id)
+        tops = [self.workspace.art(p.art_hash).bounds.y0 for p in puppet.parts if not p.hidden]
+        tall = max(puppet.base_y - min(tops, default=0.0), 10.0) * instance.scale
+        ahead = -1 if instance.turned else 1
+        return Hop(height=round(min(tall * 0.66, 1e4)), distance=round(ahead * tall))
+
+    def plan_hop(self, instance_id: str, frame: float, hop: Hop) -> Hopped:
+        """Write the keys of a hop from a frame on, from where the puppet stands there; its keys meanwhile give way.
+
+        Raises InvalidInputError where the scene ends before it touches down.
+        """
+        when, scene = timing_of(hop), self.scene
+        last = scene.frames - 1
+        if frame + when.down > last:
+            raise InvalidInputError(
+                f"The scene ends before it touches down, on frame {frame + when.down + scene.first_number:.0f}.",
+                "Begin earlier, or make the scene longer.",
+            )
+        instance = self.instance(instance_id)
+        puppet = self.workspace.puppet(instance.puppet_id)
+        stands = self.values_at(np.array([frame]))
+        count = 0
+        with self.edit("plan a hop") as edit:
+            self.refuse_locked([(instance_id, instance_id)])
+            rows: dict[str, list[Beat]] = {}
+            for beat in beats_of(hop):
+                rows.setdefault(beat.prop, []).append(beat)
+            for prop, beats in rows.items():
+                base = float(stands[instance_id, instance_id, prop][0]) if prop in ("shift_x", "shift_y") else 0.0
+                count += self._put_beats(edit, (instance_id, instance_id, prop), frame, base, beats)
+            for depth, bone in _hanging(puppet):
+                count += self._put_swing(edit, instance_id, bone, depth, frame, hop, instance.turned)
+        return Hopped(frame + when.off, frame + when.down, frame + when.end, count, arc_of(hop).gravity)
+
+    def _put_beats(self, edit: Edit, slot: tuple[str, str, str], frame: float, base: float, beats: list[Beat]) -> int:
+        frames = np.array([frame, frame + beats[-1].time])
+        channel = self._opened(edit, slot, frames)
+        keys = [
+            Key(id=new_id(), channel_id=channel.id, time=frame + b.time, value=round(base + b.value, 6), ease=b.ease)
+            for b in beats
+            if self._plays(frame + b.time)
+        ]
+        edit.put("keys", keys)
+        return len(keys)
+
+    def _plays(self, time: float) -> bool:
+        return self.scene.loop_length is None or time < self.scene.loop_length
+
+    def _put_swing(
+        self, edit: Edit, instance_id: str, bone: Bone, depth: int, frame: float, hop: Hop, turned: bool
+    ) -> int:
+        """Keys of one piece that hangs on; as a turned puppet swings, mirrored."""
+        end = min(timing_of(hop).end + _RINGS_OUT, self.scene.frames - 1 - frame)
+        frames = np.arange(0.0, np.floor(end) + 1)
+        aim = 180.0 - bone.angle if turned else bone.angle
+        swing = lag(hop, frames, aim, _PERIOD + _LATER * depth) * (-1 if turned else 1)
+        swing *= np.clip((frames[-1] - frames) / 6.0, 0.0, 1.0)  # at rest where it ends
+        if len(frames) < 3 or np.abs(swing).max() < _LEAST:
+            return 0
+        slot = (instance_id, bone.id, "turn")
+        stood = float(self.values_at(np.array([frame]))[slot][0])
+        channel = self._opened(edit, slot, frame + frames)
+        keys, _ = fewest_keys(channel.id, frame + frames, swing + stood, _ALLOWED, new_id)
+        edit.put("keys", keys)
+        return len(keys)
+
+
+def _hanging(puppet: Puppet) -> list[tuple[int, Bone]]:
+    """Bones that hang on and swing, each with how many such it hangs from."""
+    in_limbs = limb_bones(puppet)
+    depths: dict[str, int] = {}
+    found = []
+    for row in walk(puppet.bones):
+        bone = row.bone
+        loose = bone.parent_id is not None and bone.length > 0 and bone.id not in in_limbs
+        if loose and (bone.role in _HANGS or not bone.role):
+            depths[bone.id] = depths.get(bone.parent_id or "", -1) + 1
+            found.append((depths[bone.id], bone))
+    return found

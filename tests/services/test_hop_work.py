@@ -1,0 +1,102 @@
+"""Hops planned in a scene: keys from where the puppet stands, to be edited, on what hangs too; nothing else changes."""
+
+import numpy as np
+import pytest
+from shapely.affinity import affine_transform
+from shapely.geometry import box
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.motion.hop import Hop, timing_of
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene_gestures import Bead
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+HOP = Hop(crouch=6, air=12, land=3, settle=12, height=90, distance=240, drop=50, heft=0.0)
+
+
+@pytest.fixture
+def floor(orchard):
+    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    made = Floor(orchard, make_scene(orchard, "Hops", frames=80, loop=False))
+    made.who = made.add_puppet(pip, x=300.0, y=500.0, scale=0.8)
+    made.bones = {b.name: b.id for b in orchard.puppet(pip).bones}
+    return made
+
+
+def seat(floor, *frames):
+    found = floor.workspace.frames(floor.scene_id, np.array(frames, float))
+    return found.nodes[:, found.node_keys.index((floor.who, floor.who))]
+
+
+def test_a_hop_begins_where_the_puppet_stands_and_ends_as_far_on_as_asked(floor):
+    floor.set_values(0, {(floor.who, floor.who, "shift_x"): 20.0, (floor.who, floor.who, "shift_y"): -10.0})
+    found = floor.plan_hop(floor.who, 8.0, HOP)
+    when = timing_of(HOP)
+    assert (found.off, found.down, found.end) == (8 + when.off, 8 + when.down, 8 + when.end)
+    places = seat(floor, 0, found.off, 8 + when.top, found.down, found.end, 79)[:, 4:]
+    assert places[[0, 1]] == pytest.approx(np.array([[320, 490]] * 2))
+    assert places[2, 1] == pytest.approx(400) and places[3:] == pytest.approx(np.array([[560, 540]] * 3))
+    assert found.gravity == pytest.approx(2 * (90**0.5 + 140**0.5) ** 2 / 12**2)
+
+
+def test_area_is_kept_on_every_frame_and_after_an_edit_by_hand(floor):
+    found = floor.plan_hop(floor.who, 4.0, HOP)
+    square = box(-10, -10, 10, 10)
+
+    def areas():
+        return [
+            affine_transform(square, (a, c, b, d, e, f)).area / (square.area * 0.64)
+            for a, b, c, d, e, f in seat(floor, *range(80))
+        ]
+
+    assert areas() == pytest.approx([1.0] * 80)
+    deepest = found.down + 3
+    floor.set_values(deepest, {(floor.who, floor.who, "stretch"): 0.5})
+    assert areas() == pytest.approx([1.0] * 80) and seat(floor, deepest)[0, 3] == pytest.approx(0.4)
+    floor.move_beads([Bead(floor.who, floor.who, found.end)], 6.0)
+    assert areas() == pytest.approx([1.0] * 80)
+
+
+def test_leaf_and_stem_lag_and_nothing_else_is_keyed(floor):
+    floor.plan_hop(floor.who, 4.0, HOP)
+    names = {i: n for n, i in floor.bones.items()} | {floor.who: "seat"}
+    keyed = {(names[c.owner_id], c.property) for c in floor.scene.channels}
+    assert keyed == {("seat", p) for p in ("shift_x", "shift_y", "stretch", "axis", "keep")} | {
+        ("stem", "turn"), ("leaf", "turn"),
+    }  # fmt: skip
+    values = floor.values_at(np.arange(80.0))
+    stem, leaf = (np.abs(values[floor.who, floor.bones[b], "turn"]) for b in ("stem", "leaf"))
+    assert stem.max() > 3 and leaf.max() > 3 and stem[:6].max() < 0.6 and leaf[75:].max() < 0.6
+    take_step(floor.workspace.store, floor.scene_id, "undo")
+    assert floor.scene.channels == () and floor.scene.keys == ()
+
+
+def test_a_second_hop_takes_the_place_of_the_first_where_they_lie_over_each_other(floor):
+    floor.plan_hop(floor.who, 4.0, HOP)
+    higher = HOP.model_copy(update={"height": 200.0})
+    floor.plan_hop(floor.who, 6.0, higher)
+    start = seat(floor, 6)[0, 5]
+    places = seat(floor, 6 + timing_of(higher).top, 79)[:, 5]
+    assert places == pytest.approx([start - 200, start + 50], abs=1e-6)
+
+
+def test_a_turned_puppet_swings_mirrored(floor):
+    floor.plan_hop(floor.who, 4.0, HOP)
+    plain = floor.values_at(np.arange(80.0))[floor.who, floor.bones["leaf"], "turn"]
+    take_step(floor.workspace.store, floor.scene_id, "undo")
+    floor.update_instance(floor.who, turned=True)
+    floor.plan_hop(floor.who, 4.0, HOP.model_copy(update={"distance": -240.0}))
+    assert floor.values_at(np.arange(80.0))[floor.who, floor.bones["leaf"], "turn"] == pytest.approx(plain, abs=1e-6)
+
+
+def test_a_hop_that_does_not_fit_is_refused_with_the_frame_it_would_need(floor):
+    with pytest.raises(InvalidInputError, match="on frame 88"):
+        floor.plan_hop(floor.who, 70.0, HOP)
+    assert floor.scene.channels == ()
+    tall = 222 - min(floor.workspace.art(p.art_hash).bounds.y0 for p in floor.workspace.puppet(_pip(floor)).parts)
+    assert floor.usual_hop(floor.who).height == pytest.approx(0.66 * 0.8 * tall, abs=1)
+
+
+def _pip(floor):
+    return floor.instance(floor.who).puppet_id
