@@ -33,7 +33,7 @@ def test_the_same_mesh_and_pins_give_the_same_points_as_libigl(spacing, shifts):
     turns = np.ones((len(PINS), 1), complex)
     ours = pinned.deform(rest[:, None], targets[:, None], turns)[:, 0]
 
-    start = pinned.least_squares(rest, targets, turns[:, 0])
+    start = pinned.least_squares(rest[None], targets[None], turns.T)[0]
     start[: len(PINS)] = targets
     data = igl.ARAPData()
     data.energy = igl.ARAPEnergyType.ARAP_ENERGY_TYPE_SPOKES
@@ -85,3 +85,18 @@ def test_a_stiff_pin_keeps_its_surroundings_in_shape():
         return np.abs(np.abs(found[a] - found[b]) / np.abs(rest[a] - rest[b]) - 1)[near].mean()
 
     assert strain(1.0) < 0.5 * strain(0.0)
+
+
+def test_frames_worked_out_together_are_as_each_alone():
+    """Also across the bounds of those that are solved at once, and between frames on which nothing is pulled."""
+    mesh, pinned = sleeve(4.0)
+    rest, count = to_complex(mesh.vertices), 60
+    frames = np.arange(count)
+    bones = rest[:, None] * np.exp(0.02j * frames)
+    pulls = np.outer([0, 1, -1j, 2 + 1j], np.where(frames % 7 == 3, 0.0, frames))
+    turns = np.ones((len(PINS), count), complex)
+    together = pinned.deform(bones, bones[: len(PINS)] + pulls, turns)
+    assert pinned._at_once < count / 3
+    alone = [pinned.deform(bones[:, [n]], bones[: len(PINS), [n]] + pulls[:, [n]], turns[:, [n]])[:, 0] for n in frames]
+    assert np.abs(together - np.stack(alone, axis=1)).max() < 1e-9
+    assert np.array_equal(together[:, 3], bones[:, 3])

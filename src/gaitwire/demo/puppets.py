@@ -113,8 +113,8 @@ def make_orchard(workspace: Workspace) -> str:
     return bench.puppet_id
 
 
-def make_tamsin(workspace: Workspace) -> str:
-    """Tamsin, a picker; the puppet's id."""
+def make_tamsin(workspace: Workspace, *, mended: bool = True) -> str:
+    """Tamsin, a picker, with her joints put right or as they came; the puppet's id."""
     bench = bring_in(workspace, "tamsin.svg", "Tamsin")
     for side in ("near", "far"):
         bench.update_bones([bones_named(bench)[f"{side} sleeve"]], {"name": f"{side} upper arm"})
@@ -126,7 +126,8 @@ def make_tamsin(workspace: Workspace) -> str:
     _soften_tamsin(bench, ids)
     for name, (low, high) in _TAMSIN_LIMITS.items():
         bench.update_bones([ids[name]], {"low": low, "high": high})
-    hold_together(workspace, bench.puppet_id)
+    if mended:
+        hold_together(workspace, bench.puppet_id)
     return bench.puppet_id
 
 

@@ -16,8 +16,15 @@ _MOVES = 200
 
 
 def planted_drag_figures(workspace: Workspace) -> dict[str, Any]:
-    """Milliseconds from a drag's message to the packed frame: Tamsin's pelvis, both hands and feet planted."""
-    tamsin = make_tamsin(workspace)
+    """Milliseconds from a drag's message to the packed frame: Tamsin's pelvis, both hands and feet planted.
+
+    As she came, and with her joints mended: where an elbow bends far, pins shape its sleeve.
+    """
+    plain, mended = make_tamsin(workspace, mended=False), make_tamsin(workspace)
+    return {"planted_drag_ms": _drag(workspace, plain), "mended_planted_drag_ms": _drag(workspace, mended)}
+
+
+def _drag(workspace: Workspace, tamsin: str) -> dict[str, float]:
     floor = Floor(workspace, make_scene(workspace, "Planted", frames=48, loop=False, ground=648.0))
     who = floor.add_puppet(tamsin, x=600.0, y=648.0, scale=0.8)
     puppet = workspace.puppet(tamsin)
@@ -31,4 +38,4 @@ def planted_drag_figures(workspace: Workspace) -> dict[str, Any]:
         return reply(session, json.dumps({**message, "nodes": [[who, pelvis]], "began": 1}))
 
     times = [timed(lambda n=n: move(n)) for n in range(_MOVES)][10:]  # type: ignore[misc]
-    return {"planted_drag_ms": {**percentiles(times), "planted": len(puppet.limbs), "bones": len(puppet.bones)}}
+    return {**percentiles(times), "planted": len(puppet.limbs), "bones": len(puppet.bones)}

@@ -27,6 +27,9 @@ STIFFER = 30.0
 _HOLD = 0.3
 """Least stiffness of a turning pin: without it, its surroundings would hardly turn with it."""
 
+_EDGES_AT_ONCE = 40_000
+"""Frames are solved together as long as their edges are no more than this, so that they stay in the cache."""
+
 _LEAST = 0.005
 """Least weight of an edge; that of two well-shaped triangles is about 0.6."""
 
@@ -96,6 +99,7 @@ class Pinned:
         held = pinned | ~np.isin(part, part[: pins.count])
         self._arrange(np.flatnonzero(held), np.flatnonzero(~held))
         self._turned = self._turn_reach()
+        self._at_once = max(1, _EDGES_AT_ONCE // max(self._table.nnz, 1))
 
     def _stiffened(self) -> FloatArray:
         middles = self.mesh.vertices[self.mesh.triangles].mean(axis=1)
@@ -150,62 +154,77 @@ class Pinned:
         pins are; `turns` (n, F) the turn of each pin against the bones, as unit numbers (only
         those of turning pins are looked at).
         """
-        out = np.empty_like(rest)
-        for frame in range(rest.shape[1]):
-            out[:, frame] = self._frame(rest[:, frame], targets[:, frame], turns[:, frame])
+        out = rest.copy()
+        moved = np.abs(targets - rest[: self.pins.count]).max(axis=0, initial=0.0) >= 1e-9
+        at_work = np.flatnonzero(moved | self._twisted(turns))
+        for start in range(0, len(at_work), self._at_once):
+            some = at_work[start : start + self._at_once]
+            out[:, some] = self._solved(rest.T[some], targets.T[some], turns.T[some]).T
         return out
 
-    def _frame(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> np.ndarray:
-        count = self.pins.count
-        if np.abs(targets - rest[:count]).max(initial=0.0) < 1e-9 and self._untwisted(turns):
-            return rest
+    def _solved(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> np.ndarray:
+        """Vertices (B, V) of some frames."""
         order, held = self._order, self._count
         place = self.least_squares(rest, targets, turns)
-        place[order[:held]] = rest[order[:held]]
-        place[:count] = targets
-        place = place[order]
+        place[:, order[:held]] = rest[:, order[:held]]
+        place[:, : self.pins.count] = targets
         out = np.empty_like(rest)
-        out[order] = self._iterated(place, rest[order], turns)
+        out[:, order] = self._iterated(place[:, order], rest[:, order], turns)
         return out
 
     def _iterated(self, place: np.ndarray, rest: np.ndarray, turns: np.ndarray) -> np.ndarray:
-        """The fixed number of local and global steps from a first guess, in the working order."""
+        """The fixed number of local and global steps from a first guess (B, V), in the working order.
+
+        The frames stand as blocks in one matrix: what a product costs by itself is paid once for all of them.
+        """
         held, table = self._count, self._table
-        edge = table.data * (rest[self._from] - rest[table.indices])
-        around = np.add.reduceat(edge, self._ends)
+        edge = table.data * (rest[:, self._from] - rest[:, table.indices])
+        around = np.add.reduceat(edge, self._ends, axis=1)
         to_turn, to_place = -np.conj(edge), edge / 2
-        to_turn[self._own], to_place[self._own] = np.conj(around), around / 2
-        onto_turn = csr_matrix((to_turn, table.indices, table.indptr), shape=table.shape)
-        onto_place = csr_matrix((to_place, table.indices, table.indptr), shape=table.shape)[held:]
-        from_held = self._onto_held @ place[:held]
+        to_turn[:, self._own], to_place[:, self._own] = np.conj(around), around / 2
+        onto_turn, onto_place = self._blocks(to_turn, 0), self._blocks(to_place, held)
+        from_held = (self._onto_held @ place[:, :held].T).T
         for _ in range(ITERATIONS):
-            turn = onto_turn @ place
+            turn = (onto_turn @ place.ravel()).reshape(place.shape)
             turn /= np.maximum(np.abs(turn), 1e-30)
             for pin, reach in self._turned:
-                turn[reach] = turns[pin]
-            right = onto_place @ turn - from_held
-            solved, _ = zpbtrs(self._band, right[:, None], lower=1, overwrite_b=1)
-            place[held:] = solved[:, 0]
+                turn[:, reach] = turns[:, pin : pin + 1]
+            right = (onto_place @ turn.ravel()).reshape(from_held.shape) - from_held
+            solved, _ = zpbtrs(self._band, right.T, lower=1, overwrite_b=1)
+            place[:, held:] = solved.T
         return place
 
-    def _untwisted(self, turns: np.ndarray) -> bool:
-        return all(abs(turns[pin] - 1) < 1e-12 for pin, _ in self._turned)
+    def _blocks(self, edges: np.ndarray, first: int) -> csr_matrix:
+        """The matrix of all frames (B (V - first), B V), a block each, from what stands on their edges (B, E)."""
+        table, count = self._table, len(edges)
+        size, start = table.shape[0], table.indptr[first]
+        frames = np.arange(count, dtype=np.int32)[:, None]
+        columns = table.indices[start:] + frames * size
+        ends = table.indptr[first + 1 :] - start + frames * len(table.indices[start:])
+        rows = np.concatenate([[0], ends.ravel()]).astype(np.int32)
+        shape = count * (size - first), count * size
+        return csr_matrix((edges[:, start:].ravel(), columns.ravel(), rows), shape=shape)
+
+    def _twisted(self, turns: np.ndarray) -> np.ndarray:
+        """Frames (F,) on which a turning pin is turned."""
+        twist = np.abs(turns[self.pins.turning] - 1).max(axis=0, initial=0.0)
+        return np.asarray(twist >= 1e-12)
 
     def least_squares(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> np.ndarray:
-        """Rigid moving least squares: every vertex turned and moved as the pins near it are.
+        """Rigid moving least squares (B, V): every vertex turned and moved as the pins near it are.
 
         A turning pin counts as a small cross that turns.
         """
         arms = [(0.0, np.arange(self.pins.count))] + [
             (self.pins.radius[self.pins.turning] * arm, self.pins.turning) for arm in (1, 1j, -1, -1j)
         ]
-        source = np.concatenate([rest[which] + arm for arm, which in arms])
-        goal = np.concatenate([targets[which] + arm * turns[which] for arm, which in arms])
-        pull = 1.0 / np.maximum(np.abs(rest[:, None] - source[None, :]) ** 2, 1e-6)
-        pull /= pull.sum(axis=1, keepdims=True)
-        from_, to = pull @ source, pull @ goal
-        spin = (pull * (np.conj(source[None, :] - from_[:, None]) * (goal[None, :] - to[:, None]))).sum(axis=1)
+        source = np.concatenate([rest[:, which] + arm for arm, which in arms], axis=1)
+        goal = np.concatenate([targets[:, which] + arm * turns[:, which] for arm, which in arms], axis=1)
+        pull = 1.0 / np.maximum(np.abs(rest[:, :, None] - source[:, None, :]) ** 2, 1e-6)
+        pull /= pull.sum(axis=2, keepdims=True)
+        from_, to = (pull @ x[:, :, None] for x in (source, goal))
+        spin = (pull * (np.conj(source[:, None, :] - from_) * (goal[:, None, :] - to))).sum(axis=2)
         size = np.abs(spin)
         spin = np.where(size > 1e-12, spin / np.maximum(size, 1e-12), 1.0)
-        found: np.ndarray = spin * (rest - from_) + to
+        found: np.ndarray = spin * (rest - from_[:, :, 0]) + to[:, :, 0]
         return found
