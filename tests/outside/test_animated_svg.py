@@ -51,7 +51,7 @@ def compare(page, workspace, scene, label, step=1, **settings):
     assert max(shares) <= SHARE
 
 
-@pytest.mark.parametrize("name", ["The cart jolts", "Pip hops", "Tamsin waits", "Gander looks about"])
+@pytest.mark.parametrize("name", ["The cart jolts", "Pip hops", "Off the crate", "Tamsin waits", "Gander looks about"])
 @pytest.mark.parametrize("background", [True, False])
 def test_the_demo_plays_as_we_draw_it(page, orchard, name, background):
     compare(page, orchard, find_scene(orchard, name), name, step=3, background=background)
