@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, NamedTuple, cast
+from collections.abc import Callable
+from typing import Annotated, NamedTuple, TypeVar, cast
 
 from fastapi import Depends, Header, Request
 
-from gaitwire.services.resting import Word
+from gaitwire.services.gestures import PuppetGestures
+from gaitwire.services.resting import ALLOWED, Word
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import revision_of
 from gaitwire.store.history import StepInfo, next_step
@@ -25,6 +27,19 @@ RestWord = Annotated[Word, Header(alias="Gw-Word")]
 
 Allowed = Annotated[float, Header(alias="Gw-Allowed", ge=0, le=1000)]
 """Pixels by which a key's picture may move without being asked about."""
+
+Gestures = TypeVar("Gestures", bound=PuppetGestures)
+
+
+def on_puppet(kind: type[Gestures]) -> Callable[..., Gestures]:
+    """What makes one kind of gestures for the puppet of a page, with the word that was given on the picture."""
+
+    def made(
+        workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
+    ) -> Gestures:
+        return kind(workspace, puppet_id, revision, word, allowed)
+
+    return made
 
 
 class Standing(NamedTuple):

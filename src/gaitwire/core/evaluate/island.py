@@ -310,6 +310,16 @@ def _phrases(source: Source, owners: _Owners) -> tuple[Phrased, ...]:
     return tuple(found)
 
 
+def _offsets(source: Source, owners: _Owners) -> dict[str, tuple[tuple[int, Offset], ...]]:
+    """What is laid on top of values, by table, each with its slot."""
+    found: dict[str, list[tuple[int, Offset]]] = {name: [] for name in TABLES}
+    for one in source.offsets:
+        slot = _slot(one.owner_kind, one.owner_id, one.property, owners)
+        if slot is not None:
+            found[table_of(one.owner_kind)].append((slot, one))
+    return {name: tuple(rows) for name, rows in found.items()}
+
+
 def make_island(source: Source, skins: Skins) -> Island:
     instance, puppet, channels, loop = source[:4]
     nodes = nodes_of(instance, puppet, skins)
@@ -323,10 +333,7 @@ def make_island(source: Source, skins: Skins) -> Island:
     )
     live, tables, repeats = _slots(channels, owners)
     softs = _softs(puppet, parts, skins, node_index)
-    offsets = [
-        (o, at) for o in source.offsets if (at := _slot(o.owner_kind, o.owner_id, o.property, owners)) is not None
-    ]
-    laid = {name: tuple((at, o) for o, at in offsets if table_of(o.owner_kind) == name) for name in TABLES}
+    laid = _offsets(source, owners)
     return Island(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop, repeats),

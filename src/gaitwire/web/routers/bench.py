@@ -22,10 +22,9 @@ from gaitwire.services.body_map import body_map
 from gaitwire.services.control_card import title_of
 from gaitwire.services.correcting import Correcting
 from gaitwire.services.gestures import PuppetGestures
-from gaitwire.services.resting import ALLOWED
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, scene_with
-from gaitwire.web.context import Allowed, RestWord, Revision, Space, Standing, standing
+from gaitwire.web.context import Revision, Space, Standing, on_puppet, standing
 from gaitwire.web.routers import bench_card as cards
 from gaitwire.web.routers.forms import (
     Coordinate,
@@ -70,13 +69,7 @@ WAYS = (
 """What a drag does while a place of a control is corrected."""
 
 
-def _bench(
-    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
-) -> Bench:
-    return Bench(workspace, puppet_id, revision, word, allowed)
-
-
-Gestures = Annotated[Bench, Depends(_bench)]
+Gestures = Annotated[Bench, Depends(on_puppet(Bench))]
 
 
 def _lists(puppet: Puppet) -> dict[str, Any]:

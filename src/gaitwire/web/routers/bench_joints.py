@@ -9,8 +9,7 @@ from starlette.responses import HTMLResponse, Response
 
 from gaitwire.services.mending import OPEN, Mending, RemedyKind
 from gaitwire.services.range_test import RATE, range_test
-from gaitwire.services.resting import ALLOWED
-from gaitwire.web.context import Allowed, RestWord, Revision, Space
+from gaitwire.web.context import Space, on_puppet
 from gaitwire.web.live import encode
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.templating import page
@@ -18,13 +17,7 @@ from gaitwire.web.templating import page
 router = APIRouter(prefix="/bench/{puppet_id}")
 
 
-def _mending(
-    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
-) -> Mending:
-    return Mending(workspace, puppet_id, revision, word, allowed)
-
-
-Mendings = Annotated[Mending, Depends(_mending)]
+Mendings = Annotated[Mending, Depends(on_puppet(Mending))]
 
 
 @router.get("/gaps")

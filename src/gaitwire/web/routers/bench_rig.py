@@ -7,22 +7,15 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Form
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.resting import ALLOWED
 from gaitwire.services.rig_copying import RigCopying
-from gaitwire.web.context import Allowed, RestWord, Revision, Space
+from gaitwire.web.context import on_puppet
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.templating import page
 
 router = APIRouter(prefix="/bench/{puppet_id}")
 
 
-def _work(
-    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
-) -> RigCopying:
-    return RigCopying(workspace, puppet_id, revision, word, allowed)
-
-
-Work = Annotated[RigCopying, Depends(_work)]
+Work = Annotated[RigCopying, Depends(on_puppet(RigCopying))]
 
 
 @router.get("/rig/{source_id}")

@@ -11,9 +11,8 @@ from starlette.responses import HTMLResponse, JSONResponse
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.drawings import Drawings
 from gaitwire.services.limbs import Limbs
-from gaitwire.services.resting import ALLOWED
 from gaitwire.services.softening import Softening
-from gaitwire.web.context import Allowed, RestWord, Revision, Space
+from gaitwire.web.context import Revision, Space, on_puppet
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.routers.forms import (
     Axis,
@@ -34,12 +33,6 @@ from gaitwire.web.routers.forms import (
 router = APIRouter(prefix="/bench/{puppet_id}")
 
 
-def _softening(
-    workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
-) -> Softening:
-    return Softening(workspace, puppet_id, revision, word, allowed)
-
-
 def _limbs(workspace: Space, puppet_id: str, revision: Revision = None) -> Limbs:
     return Limbs(workspace, puppet_id, revision)
 
@@ -48,7 +41,7 @@ def _drawings(workspace: Space, puppet_id: str, revision: Revision = None) -> Dr
     return Drawings(workspace, puppet_id, revision)
 
 
-Soft = Annotated[Softening, Depends(_softening)]
+Soft = Annotated[Softening, Depends(on_puppet(Softening))]
 LimbGestures = Annotated[Limbs, Depends(_limbs)]
 DrawingGestures = Annotated[Drawings, Depends(_drawings)]
 
