@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -11,9 +12,9 @@ import pytest
 from hypothesis import settings
 from playwright.sync_api import BrowserContext, Page, sync_playwright
 
-from gaitwire.demo import build_orchard
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
+from orchard import SHARED, plant
 
 settings.register_profile("untimed", deadline=None)  # speed is measured elsewhere
 settings.load_profile("untimed")
@@ -22,10 +23,10 @@ settings.load_profile("untimed")
 @pytest.fixture(scope="session")
 def orchard_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A store with the orchard in it; copy it, do not open it."""
+    if shared := os.environ.get(SHARED):
+        return Path(shared)
     folder = tmp_path_factory.mktemp("orchard")
-    store = Store(folder)
-    build_orchard(Workspace(store))
-    store.close()
+    plant(folder)
     return folder
 
 
@@ -69,7 +70,7 @@ def chromium() -> Iterator[BrowserContext]:
 def fresh_page(chromium: BrowserContext) -> Iterator[Page]:
     """A page, closed with all that it opened; whatever a script complains about is an error."""
     page = chromium.new_page()
-    page.set_default_timeout(8000)
+    page.set_default_timeout(30_000)  # a machine may be busy; how fast it is is measured elsewhere
     complaints: list[str] = []
     page.on("pageerror", lambda error: complaints.append(str(error)))
     page.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)

@@ -18,7 +18,7 @@ from gaitwire.store.documents import list_documents
 from gaitwire.web.app import create_app
 
 
-def until(page: Page, script: str, seconds: float = 8.0) -> None:
+def until(page: Page, script: str, seconds: float = 30.0) -> None:
     """Wait for a script to say yes; the page's policy keeps Playwright's own polling out."""
     end = time.monotonic() + seconds
     while not page.evaluate(f"Boolean({script})"):

@@ -2,6 +2,7 @@
 
 import io
 import json
+import shutil
 import zipfile
 
 import jsonschema
@@ -16,27 +17,43 @@ from gaitwire.services.bench import Bench
 from gaitwire.services.bringing_in import bring_in
 from gaitwire.services.drawings import Drawings
 from gaitwire.services.softening import Softening
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 
 
-@pytest.fixture
-def rigged(orchard):
+@pytest.fixture(scope="module")
+def rigged_folder(orchard_folder, tmp_path_factory):
     """Tamsin with a soft, pinned and brushed scarf, limbs and a second mouth."""
-    made = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
-    puppet = orchard.puppet(made)
+    folder = tmp_path_factory.mktemp("rigged")
+    shutil.copytree(orchard_folder, folder, dirs_exist_ok=True)
+    store = Store(folder)
+    workspace = Workspace(store)
+    made = next(e.id for e in list_documents(store, "puppet") if e.name == "Tamsin")
+    puppet = workspace.puppet(made)
     scarf = next(p for p in puppet.parts if p.name == "scarf tail")
     mouth = next(p for p in puppet.parts if p.name == "mouth")
-    soft = Softening(orchard, made)
+    soft = Softening(workspace, made)
     soft.soften([scarf.id])
-    x, y = orchard.art(scarf.art_hash).bounds.centre
+    x, y = workspace.art(scarf.art_hash).bounds.centre
     soft.place_pin(scarf.id, "lead", x, y)
     chest = next(b.id for b in puppet.bones if b.role == "chest")
     soft.bend_with(scarf.id, [chest])
     soft.brush(scarf.id, chest, [(x, y)], 30.0, 0.4)
-    Drawings(orchard, made).copy(mouth.id)
-    bench = Bench(orchard, made)
+    Drawings(workspace, made).copy(mouth.id)
+    bench = Bench(workspace, made)
     bench.update_bones([chest], {"low": -30.0, "tag": "moss", "reach": 1.5})
-    return orchard, made
+    store.close()
+    return folder, made
+
+
+@pytest.fixture
+def rigged(rigged_folder, tmp_path):
+    folder, made = rigged_folder
+    shutil.copytree(folder, tmp_path / "store")
+    store = Store(tmp_path / "store")
+    yield Workspace(store), made
+    store.close()
 
 
 def entries(data):

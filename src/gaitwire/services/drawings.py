@@ -24,11 +24,11 @@ from gaitwire.store.documents import new_id
 class Drawings(PuppetGestures):
     """Replacements of one puppet's parts."""
 
-    def _add(self, label: str, part_id: str, name: str, art_hash: str, remove: str = "") -> int:
+    def _add(self, label: str, part_id: str, name: str, art_hash: str, remove: str = "", smear: bool = False) -> int:
         def work(puppet: Puppet) -> Change:
             part = find_part(puppet, part_id)
             title = unlike(clean_name(name), [d.name for d in puppet.drawings(part)])
-            change = rules.add_drawing(puppet, part_id, new_id(), title, art_hash)
+            change = rules.add_drawing(puppet, part_id, new_id(), title, art_hash, smear)
             if remove:
                 gone = remove_parts(puppet, [remove])
                 change = gone._replace(parts=change.parts, replacements=change.replacements)
@@ -40,7 +40,7 @@ class Drawings(PuppetGestures):
         """A copy of the drawing that the part shows; its number."""
         part = find_part(self.puppet, part_id)
         shown = rules.find_drawing(self.puppet, part_id, part.shows)
-        return self._add("copy a drawing", part_id, f"{shown.name[:70]} copy", shown.art_hash)
+        return self._add("copy a drawing", part_id, f"{shown.name[:70]} copy", shown.art_hash, smear=shown.smear)
 
     def add_empty(self, part_id: str) -> int:
         """An empty drawing to draw into; its number."""

@@ -11,12 +11,12 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.services.beads import BeadWork
 from gaitwire.services.gait_work import GaitWork
 from gaitwire.services.guide_work import GuideWork
-from gaitwire.services.hop_work import HopWork
 from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.phrase_keys import PhraseKeys
 from gaitwire.services.revising import revised
 from gaitwire.services.roll_work import RollWork
+from gaitwire.services.smear_work import SmearWork
 from gaitwire.services.timing_work import TimingWork
 from gaitwire.services.turn_work import TurnWork
 from gaitwire.services.weight_work import WeightWork
@@ -36,7 +36,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, HopWork, WeightWork, TurnWork):
+class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, SmearWork, WeightWork, TurnWork):
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

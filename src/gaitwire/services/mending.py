@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Literal, NamedTuple, get_args
 
-import numpy as np
 from shapely.geometry.base import BaseGeometry
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.geometry.bounds import Box
 from gaitwire.core.puppet import sketch
 from gaitwire.core.puppet.art import Art, Shape, Solid, leaves
 from gaitwire.core.puppet.change import Change
@@ -19,11 +19,10 @@ from gaitwire.core.puppet.gaps import Joint, disc, joint_of, pieces_of
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.outline import art_region
 from gaitwire.core.puppet.sketch import Style
-from gaitwire.formats.raster import draw_art
 from gaitwire.services.art_in import put_art
 from gaitwire.services.bench import Bench
+from gaitwire.services.colours import main_colour
 from gaitwire.services.naming import unlike
-from gaitwire.services.stills import picture_source
 from gaitwire.store.documents import new_id
 
 RemedyKind = Literal["pivot", "patch", "round"]
@@ -32,8 +31,6 @@ REMEDIES: dict[RemedyKind, str] = {
 }  # fmt: skip
 OPEN = 6.0
 """Square pixels from which on a joint counts as opening."""
-_WINDOW = 64
-"""Pixels a side of the picture that a colour is sampled from."""
 _INSIDE = 1.5
 """Pixels by which a patch stays within the outline."""
 
@@ -204,16 +201,11 @@ class Mending(Bench):
 
     def _colour(self, part: Part, place: complex, radius: float) -> str:
         """The colour that a part mostly has about a place, #rrggbb."""
-        scale = _WINDOW / (2 * radius)
-        view = (scale, 0.0, 0.0, scale, _WINDOW / 2 - place.real * scale, _WINDOW / 2 - place.imag * scale)
-        pixels = np.asarray(
-            draw_art([self._art(part)], (_WINDOW, _WINDOW), view, picture_source(self.workspace))
-        ).reshape(-1, 4)
-        solid = pixels[pixels[:, 3] > 250, :3]
-        if not len(solid):
+        x, y = place.real, place.imag
+        found = main_colour(self.workspace, self._art(part), Box(x - radius, y - radius, x + radius, y + radius))
+        if found is None:
             raise InvalidInputError("There is no colour at this joint to sample.", "Move the pivot onto the art.")
-        counted = Counter(map(tuple, solid.tolist()))
-        return "#{:02x}{:02x}{:02x}".format(*counted.most_common(1)[0][0])
+        return found
 
 
 def _with_behind(puppet: Puppet, patch: Part, others: Sequence[Part]) -> tuple[Part, ...]:

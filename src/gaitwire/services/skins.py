@@ -97,16 +97,17 @@ class SkinShelf:
             return WHOLE
         if part.grain > 0:
             return part.grain
-        hashes = tuple(d.art_hash for d in puppet.drawings(part))
+        hashes = tuple(d.art_hash for d in puppet.drawings(part) if not d.smear)
         return self._grains.get(hashes, lambda: fitting_grain([self._art(h) for h in hashes], self.mask))
 
     def body(self, puppet: Puppet, part: Part) -> Body:
         """The part's mesh; raises InvalidInputError for art or pins that cannot be used."""
         grain = self.grain(puppet, part)
         names = tuple(soft_name(d.art_hash, grain) for d in puppet.drawings(part))
+        smears = tuple(d.smear for d in puppet.drawings(part))
         places = tuple((p.x, p.y) for p in puppet.pins_of(part.id))
         return self._bodies.get(
-            (names, places), lambda: part_body(puppet, part, [self._art(n) for n in names], self.mask, grain)
+            (names, smears, places), lambda: part_body(puppet, part, [self._art(n) for n in names], self.mask, grain)
         )
 
     def brushed(self, part: Part) -> Brushed | None:

@@ -49,7 +49,7 @@ def picture_source(workspace: Workspace) -> Callable[[str], bytes]:
 def puppet_still(workspace: Workspace, puppet_id: str, size: Size) -> bytes:
     """The puppet at rest, whole, on nothing; PNG."""
     puppet = workspace.puppet(puppet_id)
-    compiled = workspace.compiled_puppet(puppet_id)
+    compiled = workspace.compile_alone(puppet, bends=False)
     arts = arts_of(workspace, compiled)
     box = union(workspace.art(p.art_hash).bounds for p in puppet.parts if not p.hidden) or Box(0, 0, 1, 1)
     raster = Raster(arts, size, picture_source(workspace), fit_box(box, size), meshes=compiled.meshes)

@@ -100,10 +100,13 @@ class Workspace:
         puppet = self.puppet(puppet_id)
         return self._documents.get(("alone", puppet_id, puppet.revision), lambda: self.compile_alone(puppet))
 
-    def compile_alone(self, puppet: Puppet, at: Placed | None = None, loose: bool = False) -> CompiledScene:
+    def compile_alone(
+        self, puppet: Puppet, at: Placed | None = None, loose: bool = False, bends: bool = True
+    ) -> CompiledScene:
         """A still stage that shows one puppet in its own pixels, with some properties (kind, owner, name) at values.
 
-        `loose`: all rigid parts as points that can be moved one by one.
+        `loose`: all rigid parts as points that can be moved one by one. Without `bends` soft parts are as at
+        rest, and no time goes into their meshes.
         """
         instance = Instance(
             id=puppet.id, scene_id="", puppet_id=puppet.id, name=puppet.name, x=puppet.base_x, y=puppet.base_y
@@ -117,7 +120,8 @@ class Workspace:
             id="", name=puppet.name, frames=1, loop=False, instances=(instance,), channels=tuple(channels),
             keys=tuple(keys),
         )  # fmt: skip
-        return compile_scene(scene, {puppet.id: puppet}, self.skins.of([puppet], loose))
+        skins = self.skins.of([puppet], loose) if bends else {}
+        return compile_scene(scene, {puppet.id: puppet}, skins)
 
     def frames(self, scene_id: str, frames: FloatArray, overrides: Overrides | None = None) -> Frames:
         """Evaluated frames of a scene."""

@@ -51,8 +51,8 @@ class Urls:
         path = "/stride" + (f"/{ref}" if ref else "") + (f"/{action}" if action else "")
         return path + (f"?on={on}" if on else "")
 
-    def picture(self, kind: str, document_id: str, revision: int) -> str:
-        return f"/pictures/{kind}/{document_id}.png?r={revision}"
+    def picture(self, kind: str, document_id: str, revision: int, small: bool = False) -> str:
+        return f"/pictures/{kind}/{document_id}.png?r={revision}{'&small=1' if small else ''}"
 
     def phrase_picture(self, ref: str, puppet_id: str, revision: int) -> str:
         return f"/pictures/phrase/{ref}/{puppet_id}.png?r={revision}"

@@ -35,6 +35,7 @@ class Body:
     binding: Binding
     starts: tuple[int, ...]  # where each drawing's points begin
     textured: tuple[bool, ...]  # whether each drawing holds a picture
+    stiff: IntArray  # indices of points that do not bend
     grain: float
     thickness: float
 
@@ -101,15 +102,19 @@ def part_body(puppet: Puppet, part: Part, arts: Sequence[Art], masks: Masks, gra
 
     Raises InvalidInputError for art that cannot bend and for a pin outside it.
     """
-    region = art_region(arts, masks)
+    smears = [d.smear for d in puppet.drawings(part)]
+    region = art_region([art for art, smear in zip(arts, smears, strict=True) if not smear], masks)
     pins = np.array([(p.x, p.y) for p in puppet.pins_of(part.id)], float).reshape(-1, 2)
     mesh = make_mesh(region, grain, pins)
     each = [art_points(art) for art in arts]
     starts = np.cumsum([0, *map(len, each)])[:-1]
     points = np.concatenate(each)
+    stiff = np.flatnonzero(np.repeat(smears, [len(e) for e in each]))
+    binding = bind(mesh, points)
+    binding.shares[stiff] = 0.0
     return Body(
-        mesh, points, bind(mesh, points), tuple(int(s) for s in starts),
-        tuple(has_pictures(art.nodes) for art in arts), grain, thickness(region),
+        mesh, points, binding, tuple(int(s) for s in starts),
+        tuple(has_pictures(art.nodes) for art in arts), stiff, grain, thickness(region),
     )  # fmt: skip
 
 
@@ -120,7 +125,9 @@ def reshaped_skin(part: Part, arts: Sequence[Art], bone: Bone) -> Skin:
     starts = np.cumsum([0, *map(len, each)])[:-1]
     mesh = Mesh(np.zeros((0, 2)), np.zeros((0, 3), np.int64))
     binding = Binding(np.zeros((len(points), 3), np.int64), np.zeros((len(points), 3)))
-    body = Body(mesh, points, binding, tuple(int(s) for s in starts), (False,) * len(each), 0.0, 0.0)
+    body = Body(
+        mesh, points, binding, tuple(int(s) for s in starts), (False,) * len(each), np.zeros(0, np.int64), 0.0, 0.0
+    )
     return Skin(
         part.id, body, (bone.id,), np.array([-1]), to_complex(points), np.ones((len(points), 1)),
         np.array([complex(bone.x, bone.y)]), (), None,
@@ -169,6 +176,7 @@ def make_skin(puppet: Puppet, part: Part, body: Body, brushed: Brushed | None = 
     weights = part_weights(bones, body, points)
     if brushed is not None:
         weights = _by_hand(brushed, [b.id for b in bones], points, weights)
+    weights[len(body.mesh.vertices) + body.stiff] = np.eye(1, len(bones))  # as their own bone goes
     pins = puppet.pins_of(part.id)
     pinned = None
     if pins:

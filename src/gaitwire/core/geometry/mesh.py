@@ -141,6 +141,21 @@ def thickness(region: MultiPolygon) -> float:
     return float(2 * region.area / max(region.length, 1e-6))
 
 
+def rim(mesh: Mesh) -> IntArray:
+    """The vertices (n,) round the outside of a mesh in turn; of one in several pieces, round the longest of them."""
+    sides = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]])
+    both = set(map(tuple, sides.tolist()))
+    following = {a: b for a, b in both if (b, a) not in both}
+    rounds: list[list[int]] = []
+    while following:
+        start, at = following.popitem()
+        rounds.append([start])
+        while at != start and at in following:
+            rounds[-1].append(at)
+            at = following.pop(at)
+    return np.array(max(rounds, key=len, default=[]), np.int64)
+
+
 def bind(mesh: Mesh, points: FloatArray) -> Binding:
     """Where points (K, 2) lie; those outside go with the triangle that they are least outside of."""
     a, b, c = (mesh.vertices[mesh.triangles[:, i]] for i in range(3))

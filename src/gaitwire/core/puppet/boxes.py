@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.geometry.path import path_box
-from gaitwire.core.puppet.art import ArtNode, Group, Picture, Shape
+from gaitwire.core.puppet.art import Art, ArtNode, Group, Picture, Shape
 
 
 def _cut(a: Box, b: Box) -> Box | None:
@@ -31,3 +31,9 @@ def _group_box(group: Group, strokes: bool) -> Box | None:
         edge = union(b for d, _ in clip.paths if (b := path_box(d)) is not None)
         box = _cut(box, edge) if box is not None and edge is not None else None
     return box
+
+
+def boxed(nodes: tuple[ArtNode, ...], otherwise: tuple[float, float, float, float]) -> Art:
+    """The nodes as art, with the box around them; another box where they show nothing."""
+    box = union(b for node in nodes if (b := node_box(node)) is not None)
+    return Art(nodes=nodes, box=Box(*(round(v, 4) for v in box)) if box else otherwise)

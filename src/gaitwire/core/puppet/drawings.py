@@ -21,19 +21,27 @@ def find_drawing(puppet: Puppet, part_id: str, number: int) -> Replacement:
     return found
 
 
-def add_drawing(puppet: Puppet, part_id: str, new_id: str, name: str, art_hash: str) -> Change:
-    """One more drawing of a part, the last of them; it is the one shown from now on."""
-    part = find_part(puppet, part_id)
-    refuse_locked([part])
+def made_drawing(
+    puppet: Puppet, part_id: str, new_id: str, name: str, art_hash: str, smear: bool = False
+) -> Replacement:
+    """One more drawing of a part, the last of them."""
+    refuse_locked([find_part(puppet, part_id)])
     others = [r for r in puppet.replacements if r.part_id == part_id]
     if len(others) >= MOST_DRAWINGS:
         raise InvalidInputError(f"A part has at most {MOST_DRAWINGS} drawings.", "Remove some first.")
     number = 1 + max((r.number for r in others), default=0)
     rank = 1 + max((r.rank for r in others), default=-1)
-    made = Replacement(
-        id=new_id, puppet_id=puppet.id, part_id=part_id, number=number, name=name, rank=rank, art_hash=art_hash
-    )
-    return Change(replacements=(made,), parts=(part.model_copy(update={"shows": number}),))
+    return Replacement(
+        id=new_id, puppet_id=puppet.id, part_id=part_id, number=number, name=name, rank=rank, art_hash=art_hash,
+        smear=smear,
+    )  # fmt: skip
+
+
+def add_drawing(puppet: Puppet, part_id: str, new_id: str, name: str, art_hash: str, smear: bool = False) -> Change:
+    """One more drawing of a part, the last of them; it is the one shown from now on."""
+    made = made_drawing(puppet, part_id, new_id, name, art_hash, smear)
+    part = find_part(puppet, part_id)
+    return Change(replacements=(made,), parts=(part.model_copy(update={"shows": made.number}),))
 
 
 def remove_drawings(puppet: Puppet, part_id: str, numbers: Sequence[int]) -> Change:

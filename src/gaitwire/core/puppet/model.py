@@ -99,6 +99,8 @@ class Replacement(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     rank: int = 0
     art_hash: str
+    smear: bool = False
+    """Made for one frame, as it stands there: it does not bend with a soft part, nor count for its mesh."""
 
 
 class Pin(BaseModel):

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.geometry.path import mapped
 from gaitwire.core.puppet.art import Art, ArtNode, Clip, Group, Matrix, Picture, Shape, compose
-from gaitwire.core.puppet.boxes import node_box
+from gaitwire.core.puppet.boxes import boxed
 from gaitwire.core.puppet.soften import plain_shape
 
 
 def placed(art: Art, matrix: Matrix) -> Art:
     """The art under a matrix; strokes grow with it."""
-    nodes = tuple(_node(node, matrix) for node in art.nodes)
-    box = union(b for node in nodes if (b := node_box(node)) is not None)
-    return Art(nodes=nodes, box=Box(*(round(v, 4) for v in box)) if box else art.box)
+    return boxed(tuple(_node(node, matrix) for node in art.nodes), art.box)
 
 
 def _node(node: ArtNode, matrix: Matrix) -> ArtNode:

@@ -12,10 +12,9 @@ import shapely
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.geometry import anchors as points
 from gaitwire.core.geometry.anchors import Run
-from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.geometry.path import mapped
 from gaitwire.core.puppet.art import Art, ArtNode, Clip, Group, Shape, Solid, Stroke, leaves
-from gaitwire.core.puppet.boxes import node_box
+from gaitwire.core.puppet.boxes import boxed
 from gaitwire.core.puppet.placing import placed, reflection
 
 SketchKind = Literal["ellipse", "rectangle", "path", "freehand"]
@@ -102,22 +101,17 @@ def with_shape(art: Art, shape: Shape, clipped: bool = False) -> Art:
         if not paths:
             raise InvalidInputError("There is nothing in this drawing to cut the shape to.", "Draw it unclipped.")
         node = Group(children=(shape,), clips=(Clip(paths=paths),))
-    return _boxed((*art.nodes, node), art)
+    return boxed((*art.nodes, node), art.box)
 
 
 def with_shape_behind(art: Art, shape: Shape) -> Art:
     """The art with a shape behind all else of it."""
-    return _boxed((shape, *art.nodes), art)
+    return boxed((shape, *art.nodes), art.box)
 
 
 def art_of(shape: Shape) -> Art:
     """A shape as a drawing of its own."""
-    return _boxed((shape,), Art(nodes=(shape,), box=(0.0, 0.0, 1.0, 1.0)))
-
-
-def _boxed(nodes: tuple[ArtNode, ...], before: Art) -> Art:
-    box = union(b for node in nodes if (b := node_box(node)) is not None)
-    return Art(nodes=nodes, box=Box(*(round(v, 4) for v in box)) if box else before.box)
+    return boxed((shape,), (0.0, 0.0, 1.0, 1.0))
 
 
 def find_shape(art: Art, index: int) -> Shape:
@@ -148,7 +142,7 @@ def _replaced(art: Art, index: int, work: Callable[[Shape], Shape | None]) -> Ar
                 out.append(changed)
         return tuple(out)
 
-    return _boxed(walk(art.nodes), art)
+    return boxed(walk(art.nodes), art.box)
 
 
 def restyled(
@@ -255,7 +249,7 @@ def mirrored_shape(art: Art, index: int, axis: float, keep: bool) -> Art:
     shape = find_shape(art, index)
     reflected = placed(Art(nodes=(shape,), box=art.box), reflection(axis)).nodes[0]
     if keep:
-        return _boxed((*art.nodes, reflected), art)
+        return boxed((*art.nodes, reflected), art.box)
     return _replaced(art, index, lambda _: reflected)  # type: ignore[arg-type,return-value]
 
 

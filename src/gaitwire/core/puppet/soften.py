@@ -11,7 +11,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.geometry.path import finer, mapped, points_of
+from gaitwire.core.geometry.path import POINTS, commands_of, finer, mapped, points_of, written
 from gaitwire.core.puppet.art import Art, ArtNode, Clip, Gradient, Group, Matrix, Paint, Picture, Shape, compose
 
 _TIMES_GRAIN = 1.5
@@ -80,6 +80,27 @@ def art_points(art: Art) -> FloatArray:
     """All points of softened art (K, 2), in the order every sink counts them."""
     found = [points_of(d) for d in paths_of(art.nodes)]
     return np.concatenate(found) if found else np.zeros((0, 2))
+
+
+def with_points(art: Art, points: FloatArray) -> Art:
+    """Softened art with its points (K, 2) elsewhere, in the order of `art_points`; gradients stay where they are."""
+    at = 0
+
+    def path(d: str) -> str:
+        nonlocal at
+        commands = commands_of(d)
+        first, at = at, at + sum(POINTS[c] for c in commands)
+        return written(commands, points[first:at])
+
+    def node(one: ArtNode) -> ArtNode:
+        if isinstance(one, Shape):
+            return one.model_copy(update={"d": path(one.d)})
+        if isinstance(one, Picture):
+            return one
+        clips = tuple(Clip(paths=tuple((path(d), rule) for d, rule in c.paths)) for c in one.clips)
+        return one.model_copy(update={"clips": clips, "children": tuple(node(c) for c in one.children)})
+
+    return art.model_copy(update={"nodes": tuple(node(n) for n in art.nodes)})
 
 
 def has_pictures(nodes: tuple[ArtNode, ...]) -> bool:

@@ -19,6 +19,7 @@ from gaitwire.services.hop_work import HOP_FIELDS
 from gaitwire.services.link_card import limb_value_rows, link_card
 from gaitwire.services.phrase_card import finder, making, use_card
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
+from gaitwire.services.smear_work import SMEARS
 from gaitwire.services.walk_card import walk_card
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Space
@@ -125,6 +126,7 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
         "dials": dials,
         "links": None if kinds <= _DIALS else link_card(view, chosen, frame),
         "rolls": _rolls(view, chosen, kinds),
+        "smears": SMEARS if kinds <= {"seat", "bone", "part"} else None,
         "parts": cards.part_rows(scene, compiled, chosen, frame),
         "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),
         "repeats": cards.repeat_view(view, chosen),

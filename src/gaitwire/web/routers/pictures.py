@@ -17,9 +17,10 @@ _KEPT = {"Cache-Control": "max-age=31536000, immutable"}
 
 
 @router.get("/pictures/puppet/{puppet_id}.png")
-def puppet_picture(workspace: Space, puppet_id: str) -> Response:
-    """A still of the puppet at rest."""
-    return Response(stills.puppet_still(workspace, puppet_id, (480, 360)), media_type="image/png", headers=_KEPT)
+def puppet_picture(workspace: Space, puppet_id: str, small: bool = False) -> Response:
+    """A still of the puppet at rest; a small one for lists."""
+    size = (160, 120) if small else (480, 360)
+    return Response(stills.puppet_still(workspace, puppet_id, size), media_type="image/png", headers=_KEPT)
 
 
 @router.get("/pictures/scene/{scene_id}.png")

@@ -21,6 +21,7 @@ import { installPhrasing } from "./phrasing.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
 import { Player } from "./player.js";
+import { installMoves } from "./moves.js";
 import { installWalking } from "./walking.js";
 import { installPoses } from "./poseacts.js";
 import { PoseStrip } from "./posestrip.js";
@@ -291,7 +292,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
-  ...installWalking({ base, nodes, player }).acts,
+  ...installWalking({ base, nodes, player }).acts, ...installMoves({ base, nodes, player }).acts,
   ...installPhrasing({ base, nodes, beads: () => timeline.picked.list, player, choose }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },

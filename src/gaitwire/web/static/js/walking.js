@@ -27,10 +27,6 @@ export function installWalking({ base, nodes, player }) {
       "turn-away": (button) => post(`${turnOf(button)}/remove`),
       roll: () => post(`${base}/roll`, { nodes: JSON.stringify(nodes()), radius: value("roll-radius") }),
       "roll-no-more": () => post(`${base}/roll-no-more`, { nodes: JSON.stringify(nodes()) }),
-      hop(button) {
-        const settings = Object.fromEntries([...document.querySelectorAll("[data-hop]")].map((input) => [input.dataset.hop, input.value]));
-        post(`${base}/hops/plan`, { instance: instanceOf(button), frame: player.frame, settings: JSON.stringify(settings) });
-      },
       "own-walk": (button) => post(`${base}/walk/${instanceOf(button)}/own`, { density: value("walk-density") }),
     },
   };

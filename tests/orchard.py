@@ -1,0 +1,24 @@
+"""The orchard as a store on disk. Tests that run side by side share one: `python tests/orchard.py FOLDER` builds it."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from gaitwire.demo import build_orchard
+from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
+
+SHARED = "GAITWIRE_TEST_ORCHARD"
+"""Names the folder of one that is built already."""
+
+
+def plant(folder: Path) -> None:
+    """Build the orchard in a folder."""
+    store = Store(folder)
+    build_orchard(Workspace(store))
+    store.close()
+
+
+if __name__ == "__main__":
+    plant(Path(sys.argv[1]))
