@@ -27,6 +27,9 @@ from gaitwire.core.walk.span import GaitSpan
 
 MAX_FRAMES = 20_000
 
+CAMERA_ID = "camera"
+"""Id of the puppet without parts that every camera is."""
+
 Grouped = dict[str, list[Key]]
 """Keys by the id of their channel, in order of time."""
 
@@ -54,6 +57,8 @@ class Instance(BaseModel):
     """Only to draw from: shown faintly, never caught by a pointer, in no file."""
     faint: float = Field(default=0.5, ge=0, le=1)
     """How strongly it shows as a guide."""
+    distance: float = Field(default=1.0, ge=0, le=4, allow_inf_nan=False)
+    """How much of a camera's way it takes part in, with what its parts say: 1 as the stage, 0 stays put."""
     exposure: int = Field(default=1, ge=1, le=24)
     """Frames for which each of its pictures stays: 1 on ones, 2 on twos..."""
 
@@ -63,9 +68,14 @@ class Instance(BaseModel):
         return -self.scale if self.turned else self.scale
 
     @property
+    def is_camera(self) -> bool:
+        """Whether it is the camera, and no puppet."""
+        return self.puppet_id == CAMERA_ID
+
+    @property
     def aside(self) -> bool:
-        """Not worked on: of the background, or only to draw from."""
-        return self.backdrop or self.guide
+        """Not worked on: of the background, only to draw from, or the camera."""
+        return self.backdrop or self.guide or self.is_camera
 
     def exposed(self, frame: float) -> float:
         """The frame whose picture shows at a frame."""
@@ -119,6 +129,11 @@ class Scene(BaseModel):
     def rate(self) -> Fraction:
         """Frames a second."""
         return Fraction(self.rate_num, self.rate_den)
+
+    @property
+    def camera(self) -> Instance | None:
+        """Its camera, if it has one."""
+        return next((i for i in self.instances if i.is_camera), None)
 
     @property
     def loop_length(self) -> float | None:

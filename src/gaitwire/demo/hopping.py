@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from gaitwire.core.motion.hop import Hop
 from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.services.floor import Floor
+from gaitwire.services.hop_work import Hopped
+from gaitwire.services.scene_gestures import Bead
 from gaitwire.services.workspace import Workspace
 
 LENGTH = 72
@@ -34,5 +37,20 @@ def make_hop_scene(workspace: Workspace, pip_id: str, crate_id: str, orchard_id:
     wide = f"0 1, 10 1, {when.off} 1.15, {down - 2} 1.2, {down + 4} 0.3, {down + 9} 1, {end} 1"
     pip.key("eyes", {"stretch": track(wide)})
     pip.key("mouth", {"stretch": track(f"0 1, 10 0.8, {when.off} 1.5, {down - 2} 2.1, {down + 4} 0.6, {end} 1.3")})
+    _film(floor, when)
     pip.poses({0: "dares itself", 22: "crouch", when.off: "off", down: "touch", down + 4: "squash", end: "there"})
     return floor.scene_id
+
+
+def _film(floor: Floor, when: Hopped) -> None:
+    """The camera comes nearer while Pip makes up its mind, and goes along with the hop."""
+    camera = floor.add_camera()
+    nearer = {"shift_x": -120.0, "shift_y": 60.0, "stretch": 1.3}
+    there = {"shift_x": 110.0, "shift_y": 74.0, "stretch": 1.3}
+    way = {
+        0.0: {"shift_x": 0.0, "shift_y": 0.0, "stretch": 1.0}, 12.0: nearer, when.off - 2: nearer,
+        when.down + 5: there, when.end + 2: there, LENGTH - 1.0: {"shift_x": 70.0, "shift_y": 30.0, "stretch": 1.14},
+    }  # fmt: skip
+    for frame, values in way.items():
+        floor.set_values(frame, {(camera, camera, prop): value for prop, value in values.items()})
+    floor.ease_beads([Bead(camera, camera, frame) for frame in way], "sine-in-out")

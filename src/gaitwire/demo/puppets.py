@@ -6,6 +6,7 @@ from gaitwire.demo.joints import hold_together
 from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.services.bench import Bench
 from gaitwire.services.limbs import Limbs
+from gaitwire.services.shadowing import Shadowing
 from gaitwire.services.softening import Softening
 from gaitwire.services.workspace import Workspace
 
@@ -103,6 +104,13 @@ _CROWNS = {
 }
 
 
+_DISTANCES = {
+    0.0: ("sun",), 0.1: ("clouds",), 0.25: ("far hill", "far rows"), 0.5: ("near hill",),
+    0.6: tuple(f"row tree {n} {piece}" for n in (1, 2, 3) for piece in ("trunk", "crown")), 0.8: ("meadow",),
+}  # fmt: skip
+"""How much of a camera's way the layers take part in; all others go with the stage."""
+
+
 def make_orchard(workspace: Workspace) -> str:
     """The orchard itself: hills, rows of trees, a ladder; the puppet's id."""
     bench = bring_in(workspace, "orchard.svg", "Orchard rows")
@@ -110,6 +118,8 @@ def make_orchard(workspace: Workspace) -> str:
     rig(bench, [Joint(trunk, None, _CROWNS[crown]) for crown, trunk in trunks.items()])
     rig(bench, [Joint(crown, trunks[crown], pivot) for crown, pivot in _CROWNS.items()])
     bench.set_base(800, 640)
+    for distance, names in _DISTANCES.items():
+        bench.update_parts([p.id for p in bench.puppet.parts if p.name in names], {"distance": distance})
     return bench.puppet_id
 
 
@@ -155,6 +165,7 @@ def make_pip(workspace: Workspace) -> str:
     ids = rig(bench, _PIP)
     _keep_volume(bench, ids["apple"])
     bench.set_base(110, 222)
+    Shadowing(workspace, bench.puppet_id).add_shadow()
     return bench.puppet_id
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from gaitwire.demo.leaning import Figure
 from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.services.smear_work import Smear
 from gaitwire.services.workspace import Workspace
 
 LENGTH = 132
@@ -79,6 +80,7 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     tamsin.show("mouth", {0: "", 92: "open", 99: "", 113: "wide"})
     tamsin.show("eye", {0: "", 30: "shut", 32: "", 114: "glad"})
     tamsin.poses({0: "sees it", 19: "takes hold", 32: "lifts", 54: "steps", 72: "sets down"})
+    floor.smear([(tamsin.instance, tamsin.bones["near upper arm"])], 93.0, Smear())
     tamsin.poses({90: "winds up", 97: "throws", 116: "glad"})
     return floor.scene_id
 

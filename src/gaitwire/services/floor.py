@@ -9,6 +9,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.services.beads import BeadWork
+from gaitwire.services.camera_work import CameraWork
 from gaitwire.services.gait_work import GaitWork
 from gaitwire.services.guide_work import GuideWork
 from gaitwire.services.link_work import LinkWork
@@ -36,7 +37,10 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
     return scene_id
 
 
-class Floor(PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, SmearWork, WeightWork, TurnWork):
+class Floor(
+    PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, SmearWork, WeightWork, TurnWork,
+    CameraWork,
+):  # fmt: skip
     """One scene on the Floor, with every gesture on it."""
 
     def update(self, **settings: Any) -> None:

@@ -54,14 +54,15 @@ def value_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fra
         return []
     table = np.array(sampled)
     keyed = _keyed(scene, nodes, frame)
-    has = PROPERTIES["pin" if "pin" in kinds else "bone"]
+    cameras = {(i.id, i.id) for i in scene.instances if i.is_camera}
+    has = PROPERTIES["camera" if cameras >= set(nodes) else "pin" if "pin" in kinds else "bone"]
     rows = []
     for column, name in enumerate(NODE_PROPERTIES):
         if name not in has:
             continue
         values = table[:, column]
         same = bool(np.ptp(values) < 1e-9)
-        rows.append(ValueRow(PROPERTIES["bone"][name], float(values[0]) if same else None, name in keyed))
+        rows.append(ValueRow(has[name], float(values[0]) if same else None, name in keyed))
     return rows
 
 

@@ -182,7 +182,7 @@ class LinkWork(Posing):
 
     def _hitchable(self, nodes: Sequence[Node]) -> list[Node]:
         """Those of the nodes that are whole puppets or bones; raises InvalidInputError when none is."""
-        found = [node for node in nodes if self.owner_kind(*node) in ("seat", "bone")]
+        found = [node for node in nodes if self.owner_kind(*node) in ("seat", "bone", "camera")]
         if not found:
             raise InvalidInputError("Nothing is chosen that can be carried.", "Choose a bone, or a puppet as a whole.")
         return found

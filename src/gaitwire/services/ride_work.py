@@ -24,7 +24,7 @@ from gaitwire.store.history import Edit
 
 LONGEST = 5000
 """Frames of a ride."""
-_GESTURES = ("turn", "shift", "stretch", "widen", "skew", "squash")
+_GESTURES = ("turn", "shift", "stretch", "widen", "skew", "squash", "zoom")
 
 
 class Place(NamedTuple):

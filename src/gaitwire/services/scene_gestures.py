@@ -99,7 +99,7 @@ class SceneGestures:
         """What an owner is in this scene; raises NotFoundError."""
         instance = self.instance(instance_id)
         if owner_id == instance_id:
-            return "seat"
+            return "camera" if instance.is_camera else "seat"
         if any(g.id == owner_id and g.instance_id == instance_id for g in self.scene.gaits):
             return "walk"
         if any(u.id == owner_id and u.instance_id == instance_id for u in self.scene.phrase_uses):
@@ -233,7 +233,7 @@ def owner_name(scene: Scene, puppets: Mapping[str, Puppet], node: Node) -> str:
     if instance is None:
         return "?"
     if node[0] == node[1]:
-        return f"{instance.name}, whole"
+        return instance.name if instance.is_camera else f"{instance.name}, whole"
     puppet = puppets.get(instance.puppet_id)
     owner = owned(puppet, node[1]) if puppet else None
     walk = next((g for g in scene.gaits if g.id == node[1]), None)

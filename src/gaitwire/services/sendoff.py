@@ -10,6 +10,7 @@ from typing import Any
 
 from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
 from gaitwire.core.evaluate import compile_scene, evaluate
+from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import ExportSettings, Production, played
@@ -35,7 +36,7 @@ def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Pr
     if settings.first >= scene.frames:
         raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
     last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
-    frames = evaluate(compiled, played(settings.first, last, settings.back), cache=workspace.blocks)
+    frames = filmed(evaluate(compiled, played(settings.first, last, settings.back), cache=workspace.blocks))
     arts = arts_of(workspace, compiled)
     hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
     pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}

@@ -33,7 +33,7 @@ from gaitwire.store.documents import new_id, scenes_with
 from gaitwire.store.history import Edit
 
 SmearKind = Literal["swept", "drawn out"]
-SMEARS: dict[SmearKind, str] = {"swept": "swept along its arc", "drawn out": "drawn out straight"}
+SMEARS: dict[SmearKind, str] = {"swept": "swept", "drawn out": "drawn out"}
 LEAST = 6.0
 """Pixels of a part that it comes at least, for a smear of it to be made."""
 _STEP = 10.0

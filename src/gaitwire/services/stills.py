@@ -8,6 +8,7 @@ from collections.abc import Callable, Collection, Iterator
 import numpy as np
 
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
+from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.motion.phrase import PhraseUse
 from gaitwire.core.puppet.art import Art, Matrix
@@ -125,7 +126,7 @@ def scene_still(workspace: Workspace, scene_id: str, frame: float, size: Size) -
     view = fit_box(Box(0, 0, scene.width, scene.height), size, margin=0.0)
     arts = arts_of(workspace, compiled)
     raster = Raster(arts, size, picture_source(workspace), view, scene.background, compiled.meshes)
-    return picture_bytes(raster.draw(evaluate(compiled, np.array([frame]), cache=workspace.blocks), 0))
+    return picture_bytes(raster.draw(filmed(evaluate(compiled, np.array([frame]), cache=workspace.blocks)), 0))
 
 
 def art_still(workspace: Workspace, digest: str, size: Size) -> bytes:

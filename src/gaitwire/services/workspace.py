@@ -8,13 +8,14 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import NotFoundError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BlockCache
+from gaitwire.core.evaluate.camera import CAMERA
 from gaitwire.core.evaluate.evaluate import TroupeFrames
 from gaitwire.core.evaluate.values import Overrides
 from gaitwire.core.motion.phrase import Phrase
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.soften import soften
-from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.scene import CAMERA_ID, Instance, Scene
 from gaitwire.core.timing.channel import Channel, OwnerKind
 from gaitwire.core.timing.key import Key
 from gaitwire.services.shelfful import Shelfful
@@ -40,7 +41,9 @@ class Workspace:
         self._compiled: dict[str, CompiledScene] = {}
 
     def puppet(self, puppet_id: str) -> Puppet:
-        """The puppet as it stands now; raises NotFoundError."""
+        """The puppet as it stands now, or the one that every camera is; raises NotFoundError."""
+        if puppet_id == CAMERA_ID:
+            return CAMERA
         revision = documents.revision_of(self.store, puppet_id)
         return self._documents.get(
             ("puppet", puppet_id, revision), lambda: documents.load_puppet(self.store, puppet_id)

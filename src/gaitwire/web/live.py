@@ -19,6 +19,7 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
+from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.evaluate.compiled import riding
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.grip import Grip
@@ -62,6 +63,8 @@ class Message(BaseModel):
     about_x: float = Field(default=0.0, allow_inf_nan=False)
     about_y: float = Field(default=0.0, allow_inf_nan=False)
     blocking: bool = False
+    lens: bool = False
+    """The frame is wanted as the camera sees it."""
     entry: str = ""
     anchors: list[int] = Field(default_factory=list, max_length=5000)
     began: int = 0
@@ -90,7 +93,8 @@ class Session:
         work = KINDS.get(message.kind)
         if work is None:
             raise InvalidInputError(f"There is no gesture “{message.kind}”.")
-        return work(self, message)
+        head, frames = work(self, message)
+        return head, filmed(frames) if frames and message.lens else frames
 
     def pose(self, message: Message) -> Reply:
         """Drag nodes; the values wanted, and the frame as it would look."""

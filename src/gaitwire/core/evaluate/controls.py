@@ -123,8 +123,8 @@ def moved_slots(island: Island) -> set[tuple[str, str]]:
 
 
 def corrected_parts(island: Island) -> set[int]:
-    """Parts that a control places otherwise on their bones, or that bend fixes fade or hide."""
-    found: set[int] = set()
+    """Parts that something else than their bones places: controls, or the ground; or that bend fixes fade or hide."""
+    found = set(np.flatnonzero(island.part_shadow > 0).tolist())
     for blend in island.blends:
         found |= set((blend.placing.slots // len(PLACING)).tolist())
         if blend.is_fix:

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.cache import BlockCache
+from gaitwire.core.evaluate.camera import views_of
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.controls import fix_pins, place_parts, stand_of
 from gaitwire.core.evaluate.frames import Frames, SoftSlot
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.posed import Posed, pose
+from gaitwire.core.evaluate.shadows import lay_shadows
 from gaitwire.core.evaluate.softly import soft_points
 from gaitwire.core.evaluate.troupe import Troupe
 from gaitwire.core.evaluate.values import Overrides, part_values
@@ -50,8 +53,8 @@ def _order(places: FloatArray) -> IntArray:
     return np.asarray(np.argsort(base + steps + 0.5 * np.sign(steps), axis=0, kind="stable"))
 
 
-def _framed(island: Island, posed: Posed) -> IslandFrames:
-    """One island as it stands on the frames."""
+def _framed(island: Island, posed: Posed, ground: float | None) -> IslandFrames:
+    """One island as it stands on the frames, over a ground at a height of the stage."""
     standing = stand_of(island, posed.controls, posed.values[:, _TURN])
     world = fix_pins(island, posed.values, posed.world, standing)
     carried = world[:, island.part_node]
@@ -63,6 +66,7 @@ def _framed(island: Island, posed: Posed) -> IslandFrames:
     place_parts(matrices, carried, island, standing)
     parts = part_values(island, posed.times, posed.sampled, standing)
     opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * (parts[:, 3] >= 0.5)
+    lay_shadows(matrices, opacity, carried, island, ground)
     count = world.shape[-1]
     points = soft_points(island, world, standing) if island.softs else np.empty((2, 0, count), np.float32)
     return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
@@ -73,7 +77,7 @@ def evaluate_troupe(
 ) -> TroupeFrames:
     """A troupe at the frames (F,): the arrays of its members, one after the other."""
     poses = pose(troupe, frames, overrides, blocking)
-    return tuple(a for m, p in zip(troupe.members, poses, strict=True) for a in _framed(m, p))
+    return tuple(a for m, p in zip(troupe.members, poses, strict=True) for a in _framed(m, p, troupe.ground))
 
 
 def evaluate(
@@ -99,7 +103,23 @@ def evaluate(
             arrays = cache.fetch(known, frames, partial(evaluate_troupe, troupe, blocking=blocking))
         for n, place in enumerate(troupe.places):
             found[place] = arrays[6 * n : 6 * n + 6]  # type: ignore[assignment]
-    return _joined(compiled.islands, frames, found)  # type: ignore[arg-type]
+    return _seen(compiled, _joined(compiled.islands, frames, found))  # type: ignore[arg-type]
+
+
+def _seen(compiled: CompiledScene, frames: Frames) -> Frames:
+    """The frames with what the scene's camera makes of them."""
+    scene = compiled.scene
+    camera = scene.camera
+    if camera is None:
+        return frames
+    distances, layers = np.unique(
+        np.concatenate([[1.0], *(i.part_distance for i in compiled.islands)]), return_inverse=True
+    )
+    first = layers[0]  # the stage's own layer comes first
+    order = np.concatenate([[first], np.delete(np.arange(len(distances)), first)])
+    nodes = frames.nodes[:, frames.node_keys.index((camera.id, camera.id))]
+    views = views_of(nodes, (scene.width, scene.height), distances[order])
+    return replace(frames, views=views, layers=np.argsort(order)[layers[1:]])
 
 
 _ROWS = 64

@@ -47,6 +47,11 @@ class Frames:
     points: npt.NDArray[np.float32]  # (F, K, 2) of all soft parts, each in its part's own pixels
     soft: Mapping[int, SoftSlot] = field(default_factory=dict)
     """Soft parts, by index."""
+    views: FloatArray = field(default_factory=lambda: np.zeros((0, 0, 6)))
+    """(F, L, 6) what the camera makes of each layer, from the stage to the picture, the stage's own first; L is 0
+    without a camera."""
+    layers: IntArray = field(default_factory=lambda: np.zeros(0, np.int64))
+    """(P,) the layer of each part."""
 
     def __post_init__(self) -> None:
         for array in (self.frames, self.matrices, self.opacity, self.order, self.nodes, self.drawing, self.points):

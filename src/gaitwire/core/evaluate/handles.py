@@ -126,6 +126,12 @@ def _squash(grip: Grip, start: Point, now: Point) -> dict[str, float]:
     return {"axis": axis, "stretch": values["stretch"] * _ratio(here, begun), "keep": keep}
 
 
+def _zoom(grip: Grip, start: Point, now: Point) -> dict[str, float]:
+    """A camera's frame made larger sees more, and enlarges less."""
+    begun, here = (math.dist(grip.in_parent(p), grip.pivot) for p in (start, now))
+    return {"stretch": grip.values["stretch"] * begun / max(here, 1.0)}
+
+
 GESTURES: dict[str, Callable[[Grip, Point, Point], dict[str, float]]] = {
     "turn": _turn,
     "shift": _shift,
@@ -133,6 +139,7 @@ GESTURES: dict[str, Callable[[Grip, Point, Point], dict[str, float]]] = {
     "widen": _widen,
     "skew": _skew,
     "squash": _squash,
+    "zoom": _zoom,
 }
 """Every way to drag a node."""
 

@@ -122,6 +122,8 @@ class Island:
     part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
     part_opacity: FloatArray  # (P,)
     part_shows: FloatArray  # (P,) number of the drawing that shows at rest
+    part_distance: FloatArray  # (P,) how much of a camera's way it takes part in
+    part_shadow: FloatArray  # (P,) pixels of rise at which a shadow has half its size; 0 for what is none
     drawing_numbers: tuple[IntArray, ...]  # of each part: its drawings' numbers, in order
     softs: tuple[SoftPart, ...]
     points: int
@@ -349,6 +351,8 @@ def make_island(source: Source, skins: Skins) -> Island:
         part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
         part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
         part_shows=np.array([p.shows for p in parts], float),
+        part_distance=np.array([p.distance * instance.distance for p in parts], float),
+        part_shadow=np.array([p.shadow for p in parts], float),
         drawing_numbers=tuple(np.array([d.number for d in puppet.drawings(p)]) for p in parts),
         softs=softs,
         points=sum(s.skin.count for s in softs),

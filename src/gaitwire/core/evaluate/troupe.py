@@ -71,7 +71,8 @@ def _troupe(places: Sequence[int], members: Sequence[Island], scene: Scene) -> T
     linked = any(m.source.linked for m in members)
     loop, rate = scene.loop_length, float(scene.rate)
     marks = "".join(m.signature for m in members)
-    signature = marks if not linked else hashlib.sha1(f"{marks}{scene.ground}{rate}".encode()).hexdigest()
+    grounded = linked or any(m.part_shadow.any() for m in members)
+    signature = marks if not grounded else hashlib.sha1(f"{marks}{scene.ground}{rate}".encode()).hexdigest()
     if not linked:
         return Troupe(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate, signature)
     carriers, missing = _carriers(members)

@@ -137,14 +137,18 @@ def _spun(region: BaseGeometry, about: FloatArray, angle: float) -> BaseGeometry
 
 def pieces_of(puppet: Puppet, bone: Bone) -> tuple[list[Part], list[Part]] | None:
     """The rigid parts above a bone's joint and those below it; None where there are none on either side."""
-    lower = [p for p in puppet.parts if p.bone_id == bone.id and not p.soft and not p.hidden]
+    lower = [p for p in puppet.parts if p.bone_id == bone.id and _is_piece(p)]
     above = puppet.bone(bone.parent_id or "")
     while above is not None and lower:
-        upper = [p for p in puppet.parts if p.bone_id == above.id and not p.soft and not p.hidden]
+        upper = [p for p in puppet.parts if p.bone_id == above.id and _is_piece(p)]
         if upper:
             return upper, lower
         above = puppet.bone(above.parent_id or "")
     return None
+
+
+def _is_piece(part: Part) -> bool:
+    return not (part.soft or part.hidden or part.shadow)
 
 
 def range_of(bone: Bone) -> tuple[float, float]:

@@ -85,6 +85,10 @@ class Part(BaseModel):
     """Name of the layer it came from, by which the artist's next version of it is known."""
     weights_hash: str = ""
     """Blob of weights that were brushed by hand, or '' for those that the bones' places give."""
+    distance: float = Field(default=1.0, ge=0, le=4, allow_inf_nan=False)
+    """How much of a camera's way it takes part in: 1 as the stage, less what is far, 0 stays put."""
+    shadow: float = Field(default=0.0, ge=0, le=10_000, allow_inf_nan=False)
+    """A shadow lies on the ground; risen by so many pixels it has half its size. 0: it is none."""
 
 
 class Replacement(BaseModel):

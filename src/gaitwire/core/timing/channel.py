@@ -13,7 +13,7 @@ from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.settings import RIDEABLE, SETTINGS
 
-OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "pad", "gauge", "walk", "phrase"]
+OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "pad", "gauge", "walk", "phrase", "camera"]
 
 
 @dataclass(frozen=True)
@@ -87,6 +87,14 @@ _WALK = tuple(
 )
 """Of a walk beneath keys: how far a setting departs from its card."""
 
+_CAMERA = (
+    Property("shift_x", "across", "px", 0.0, -1e5, 1e5, 1),
+    Property("shift_y", "down", "px", 0.0, -1e5, 1e5, 1),
+    Property("stretch", "zoom", "%", 1.0, 0.01, 20.0, 0, 100.0),
+    Property("turn", "turn", "°", 0.0, -36000.0, 36000.0, 1),
+)
+"""Of a camera: its frame is as much smaller as it enlarges."""
+
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "bone": {p.name: p for p in _BONE},
     "seat": {p.name: p for p in _BONE},
@@ -97,6 +105,7 @@ PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "gauge": {p.name: p for p in _GAUGE},
     "walk": {p.name: p for p in _WALK},
     "phrase": {},
+    "camera": {p.name: p for p in _CAMERA},
 }
 """Every property that can be keyed, by kind of owner; the columns of the evaluation's value table."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from operator import mul
@@ -103,21 +103,35 @@ def _body(writer: Writer) -> str:
         seen = [a and b for a, b in zip(seen, shown, strict=True)]
         flips = _flips(writer, part)
         chain = [] if flips else _chain(writer, part.island, int(part.island.part_node[part.own]))
-        keys = [part.island.node_keys[node] for node in chain]
+        rows = _seen_from(writer, part)
+        rows += [(part.island.node_keys[node], partial(_layers, writer, part, node)) for node in chain]
+        keys = [key for key, _ in rows]
         shared = 0
         while shared < min(len(keys), len(open_)) and open_[shared][0] == keys[shared]:
             shared += 1
         while len(open_) > shared:
             out.append("</g>" * open_.pop()[1])
-        for node, key in zip(chain[shared:], keys[shared:], strict=True):
+        for key, layers in rows[shared:]:
             if key not in groups:
-                groups[key] = opened(_layers(writer, part, node), names.get(key[1], ""))
+                groups[key] = opened(layers(), names.get(key[1], ""))
             out.append(groups[key])
             open_.append((key, groups[key].count("<g")))
         out.append(_flipped(writer, part, names, seen) if flips else _drawn(writer, part, names, seen))
     while open_:
         out.append("</g>" * open_.pop()[1])
     return "".join(out)
+
+
+_Groups = list[tuple[tuple[str, str], Callable[[], list[Layer]]]]
+"""Groups to be opened, each with what it is known by and how its layers are made."""
+
+
+def _seen_from(writer: Writer, part: _Part) -> _Groups:
+    """The groups of the camera about everything at a part's distance; none without a camera."""
+    if not writer.frames.views.shape[1]:
+        return []
+    layer = int(writer.frames.layers[part.index])
+    return [(("camera", str(layer)), lambda: sampled_layers(writer, writer.frames.views[:, layer]))]
 
 
 def _flips(writer: Writer, part: _Part) -> bool:

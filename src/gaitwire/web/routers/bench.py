@@ -233,6 +233,7 @@ _BONE_FIELDS: Readers = {
 }
 _PART_FIELDS: Readers = {
     **dict.fromkeys(("hidden", "locked"), flag), "name": str, "opacity": percent, "grain": number,
+    "distance": percent, "shadow": lambda text: number(text or "0"),
 }  # fmt: skip
 
 

@@ -130,8 +130,9 @@ def _joints(puppet: Puppet, limb: Limb) -> list[str]:
 def part_card(workspace: Workspace, puppet: Puppet, parts: list[Part]) -> Context:
     """About parts: where they hang, their drawings, how soft they are."""
     names = {b.id: b.name for b in puppet.bones}
-    common = common_values(parts, ("bone_id", "opacity", "soft", "grain"))
-    common["opacity"] = None if common["opacity"] is None else round(common["opacity"] * 100, 1)
+    common = common_values(parts, ("bone_id", "opacity", "soft", "grain", "distance", "shadow"))
+    for share in ("opacity", "distance"):
+        common[share] = None if common[share] is None else round(common[share] * 100, 1)
     homes = {names[p.bone_id] for p in parts}
     context: Context = {
         "shapes": len(workspace.art(parts[0].art_hash).nodes),
@@ -193,6 +194,7 @@ def puppet_card(puppet: Puppet) -> Context:
         "views": [(name, seen.label) for name, seen in VIEWS.items()],
         "role_rows": [row.bone for row in walk(puppet.bones)],
         "roles": [("", "none"), *((r, r) for r in ROLES)],
+        "shadows": [p for p in puppet.parts if p.shadow],
         "limbs": [(limb, names[limb.tip_id]) for limb in puppet.limbs if limb.tip_id in names],
         "free_ends": [b.name for b in puppet.bones if b.role in ENDS and b.id not in have],
     }

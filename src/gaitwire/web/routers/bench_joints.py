@@ -9,6 +9,7 @@ from starlette.responses import HTMLResponse, Response
 
 from gaitwire.services.mending import OPEN, Mending, RemedyKind
 from gaitwire.services.range_test import RATE, range_test
+from gaitwire.services.shadowing import Shadowing
 from gaitwire.web.context import Space, on_puppet
 from gaitwire.web.live import encode
 from gaitwire.web.routers.bench import changed
@@ -48,6 +49,13 @@ def mend(mending: Mendings, bone_id: str, kind: Annotated[str, Form(max_length=2
     """Apply a remedy."""
     before, after = mending.mend(bone_id, cast(RemedyKind, kind))
     return changed(mending, f"It opened by {before:.0f} px² at most, and now by {after:.0f}. {mending.said}".strip())
+
+
+@router.post("/shadow")
+def shadow(shadowing: Annotated[Shadowing, Depends(on_puppet(Shadowing))]) -> HTMLResponse:
+    """Lay a shadow on the ground under the puppet."""
+    made = shadowing.add_shadow()
+    return changed(shadowing, "A shadow: it lies on the ground in every scene, and fades as the body rises.", made=made)
 
 
 @router.get("/range.bin")

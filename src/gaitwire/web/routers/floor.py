@@ -12,6 +12,7 @@ from starlette.responses import HTMLResponse, JSONResponse, Response
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, evaluate
+from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.notes import MEASURES
 from gaitwire.core.scene import Instance, stamp_of
@@ -85,6 +86,7 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
         "instances": [_instance(view, i, _version(compiled, i)) for i in front_to_back(scene)],
         "markers": [{"id": m.id, "time": m.time, "name": m.name} for m in scene.markers],
         "body": mark,
+        "camera": _camera(compiled),
         "grid": scene.grid,
         "plants": footprints(compiled),
         "walks": bool(scene.gaits),
@@ -109,6 +111,15 @@ def _body_mark(compiled: CompiledScene) -> str:
     """A mark that changes whenever the body does."""
     puppets = sorted((p.id, p.revision) for p in compiled.puppets.values())
     return hashlib.sha1(repr((compiled.scene.instances, puppets)).encode()).hexdigest()
+
+
+def _camera(compiled: CompiledScene) -> dict[str, Any] | None:
+    """The scene's camera: its instance, and its place among the frames' nodes."""
+    camera = compiled.scene.camera
+    if camera is None:
+        return None
+    keys = [key for island in compiled.islands for key in island.node_keys]
+    return {"instance": camera.id, "node": keys.index((camera.id, camera.id)), "locked": camera.locked}
 
 
 def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
@@ -176,17 +187,15 @@ def notes(workspace: Space, scene_id: str) -> HTMLResponse:
 
 @router.get("/frames.bin")
 def frames(
-    workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None, blocking: bool = False
-) -> Response:
-    """The whole scene as one packed buffer, or one frame of it; with or without in-betweens."""
+    workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None, blocking: bool = False,
+    lens: bool = False,
+) -> Response:  # fmt: skip
+    """The whole scene as one packed buffer, or one frame of it; with or without in-betweens, or as it is filmed."""
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene
     wanted = np.array([at]) if at is not None else np.arange(scene.frames, dtype=float)
-    data = pack(
-        evaluate(compiled, wanted, cache=workspace.blocks, blocking=blocking),
-        stamp_of(scene, compiled.puppets, compiled.phrases),
-    )
-    return _binary(data)
+    found = evaluate(compiled, wanted, cache=workspace.blocks, blocking=blocking)
+    return _binary(pack(filmed(found) if lens else found, stamp_of(scene, compiled.puppets, compiled.phrases)))
 
 
 @router.post("/values")
@@ -320,6 +329,15 @@ def set_scene(
     return all_wires(floor)
 
 
+@router.post("/camera/add")
+def add_camera(floor: Gestures) -> HTMLResponse:
+    """Set up the scene's camera."""
+    made = floor.add_camera()
+    response = all_wires(floor, "A camera. Drag its frame; its corners zoom, its knob turns.")
+    response.headers["Gw-Made"] = made
+    return response
+
+
 @router.post("/puppets/add")
 def add_puppet(
     floor: Gestures,
@@ -339,7 +357,7 @@ _PLACE: dict[str, Any] = {
     "name": str, "x": float, "y": float, "scale": lambda text: float(text) / 100, "depth": int,
     "turned": lambda text: text == "true", "hidden": lambda text: text == "true", "locked": lambda text: text == "true",
     "backdrop": lambda text: text == "true", "exposure": int, "guide": lambda text: text == "true",
-    "faint": lambda text: float(text) / 100,
+    "faint": lambda text: float(text) / 100, "distance": lambda text: float(text) / 100,
 }  # fmt: skip
 
 

@@ -114,9 +114,9 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
     alone = kinds == {"limb"} and len(chosen) == 1
     dials = dial_cards(compiled, chosen, frame)
     rows = limb_value_rows(view, chosen[0], frame) if alone else cards.value_rows(scene, compiled, chosen, frame)
-    props = PROPERTIES[
-        next(iter(kinds)) if kinds in ({"part"}, {"limb"}, {"pad"}, {"gauge"}) else "pin" if "pin" in kinds else "bone"
-    ]
+    lone = next(iter(kinds)) if len(kinds) == 1 else "bone"
+    props = PROPERTIES["pin" if "pin" in kinds else "bone" if lone == "seat" else lone]
+    seat = next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None)
     return {
         "nodes": chosen,
         "title": owner_name(scene, cast, chosen[0])
@@ -128,7 +128,8 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
         "rolls": _rolls(view, chosen, kinds),
         "smears": SMEARS if kinds <= {"seat", "bone", "part"} else None,
         "parts": cards.part_rows(scene, compiled, chosen, frame),
-        "seat": next((i for i in scene.instances if len(chosen) == 1 and chosen[0] == (i.id, i.id)), None),
+        "seat": None if seat and seat.is_camera else seat,
+        "camera": seat if seat and seat.is_camera else None,
         "repeats": cards.repeat_view(view, chosen),
         "repeat_kinds": cards.REPEATS,
         "seams": cards.seam_rows(view, chosen),

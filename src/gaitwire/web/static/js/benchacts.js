@@ -38,6 +38,7 @@ export function installActs(bench) {
     mirror() { mirror(false); },
     "mirror-across"() { mirror(true); },
     guess() { post(`${base}/bones/guess`, ids("bones")); },
+    shadow() { post(`${base}/shadow`); },
     "guess-all"() { post(`${base}/bones/guess`); },
     remove() {
       if (bench.entry) { card.querySelector("[data-entry-clear]")?.click(); return; } // what is corrected there, not the art itself
@@ -67,6 +68,7 @@ export function installActs(bench) {
     if (at("act")) ACTS[at("act")]?.();
     if (at("heat")) bench.heat.toggle(at("heat"));
     if (at("unbend")) bendWith(bending().filter((id) => id !== at("unbend")));
+    if (at("pick-part")) bench.choose("parts", at("pick-part"), false);
     if (at("pick-pin")) bench.choose("pins", at("pick-pin"), false);
     if (at("pick-bone")) bench.choose("bones", at("pick-bone"), false);
     const drawing = event.target.closest?.("button[data-draw]");

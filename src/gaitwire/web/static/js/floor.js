@@ -2,6 +2,7 @@
 import { installBeads } from "./beadacts.js";
 import { BoxTool } from "./boxtool.js";
 import { installBringIn } from "./bringin.js";
+import { installCamera } from "./camera.js";
 import { installCard, instanceOf } from "./cardedits.js";
 import { installChart } from "./chart.js";
 import { installClips } from "./clips.js";
@@ -60,7 +61,7 @@ const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
-const poser = new Poser({ stage, rider, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking });
+const poser = new Poser({ stage, rider, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking, looking: () => player.lens });
 rider.installSettings(poser.live);
 const dialling = installDialling({ base, player, live: poser.live, rider, commit });
 const first = () => info?.first ?? 0;
@@ -75,6 +76,7 @@ const walkPrints = installWalkPrints({ base, stage, player });
 const noting = installNotes({ base, player, choose, seek });
 const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
+const filming = installCamera({ base, stage, player, wires, live: poser.live, info: () => info, nodes, choose, changed: load });
 const playbar = installPlaybar({ player, first, changed: load });
 const finding = installWireFind(timeline);
 const bodymap = installFloorMap({ base, choose, subject, keyedAt });
@@ -118,6 +120,7 @@ function present(fresh) {
   timeline.restore();
   finding.apply();
   playbar.paint();
+  filming.renew();
   takePicked();
   if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
   bodymap.fetch();
@@ -190,12 +193,12 @@ function takePicked() {
 /** What lies beyond the picture is seen through paper; the floor line is for the eye, not for the file. */
 function setScenery() {
   if (!info) return;
-  const veil = getComputedStyle(document.documentElement).getPropertyValue("--veil");
-  const line = info.ground === null ? null : { y: info.ground, color: "#2e2a2566", width: 1, dash: [6, 5] };
+  const veil = getComputedStyle(document.documentElement).getPropertyValue(player.lens ? "--paper" : "--veil");
+  const line = info.ground === null || player.lens ? null : { y: info.ground, color: "#2e2a2566", width: 1, dash: [6, 5] };
   const backdrop = info.instances.filter((one) => one.backdrop).map(({ instance }) => instance);
   const faint = Object.fromEntries(info.instances.filter((one) => one.faint !== null).map(({ instance, faint: strength }) => [instance, strength]));
   const grid = { size: info.grid, color: "#2e2a2530" };
-  const guides = guiding.live.filter((guide) => !guide.hidden).map((guide) => guideAt(guide, player.frame));
+  const guides = guiding.live.filter((guide) => !guide.hidden && !player.lens).map((guide) => guideAt(guide, player.frame));
   stage.scenery = { page: { size: info.size, color: info.background }, line, veil, grid, guides, backdrop, faint };
   stage.redraw();
 }
@@ -292,7 +295,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
-  ...installWalking({ base, nodes, player }).acts, ...installMoves({ base, nodes, player }).acts,
+  ...installWalking({ base, nodes, player }).acts, ...installMoves({ base, nodes, player }).acts, ...filming.acts,
   ...installPhrasing({ base, nodes, beads: () => timeline.picked.list, player, choose }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
@@ -352,7 +355,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), "Shift+E": () => poser.setTool("squash"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+R": () => rider.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

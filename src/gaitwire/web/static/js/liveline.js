@@ -25,7 +25,8 @@ export class LiveLine {
   send(message) {
     this.asked += 1;
     const at = performance.timeOrigin + performance.now();
-    this.worker.postMessage({ kind: "move", url: this.url, seq: this.asked, turn: this.stage.turn, message, at });
+    const wanted = this.lens ? { ...message, lens: true } : message;
+    this.worker.postMessage({ kind: "move", url: this.url, seq: this.asked, turn: this.stage.turn, message: wanted, at });
   }
 
   #receive({ head, reply, message, seq, took }) {

@@ -15,6 +15,7 @@ export class Player {
     this.speed = 1;
     this.range = null; // first and last frame that are played, or null for all
     this.blocking = false;
+    this.lens = false; // as the camera sees it
   }
 
   /** Fetch the state, its frame in view first, then all of them; whether no later call overtook this one. */
@@ -56,7 +57,7 @@ export class Player {
   }
 
   async #fetch(query = "") {
-    const view = this.blocking ? "blocking=true&" : "";
+    const view = `${this.blocking ? "blocking=true&" : ""}${this.lens ? "lens=true&" : ""}`;
     return new Frames(await (await fetch(`${this.base}/frames.bin?${view}${query}`)).arrayBuffer());
   }
 

@@ -31,7 +31,7 @@ export class Poser {
   #under(event) {
     const target = event.target.closest?.("[data-grip]"), group = target?.closest("[data-bone]");
     if (group) {
-      const found = { node: [group.dataset.instance, group.dataset.bone], grip: target.dataset.grip };
+      const found = { node: [group.dataset.instance, group.dataset.bone], grip: target.dataset.grip, way: target.dataset.way };
       return group.dataset.frame === undefined ? found : { ...found, frame: Number(group.dataset.frame) };
     }
     const part = this.stage.partAt(...this.stage.toStage(event));
@@ -71,6 +71,7 @@ export class Poser {
 
   #down(event) {
     if (event.button !== 0) return;
+    if (this.looking()) { remark("This is seen through the lens. Press Shift L to work on the stage.", "error"); return; }
     this.stop();
     this.stage.host.focus({ preventScroll: true });
     const boxed = this.box.grab(event.target);
@@ -86,8 +87,8 @@ export class Poser {
     if (!above) this.choose([under.node], add);
     this.count += 1;
     this.stage.host.setPointerCapture(event.pointerId);
-    const pull = this.tool === "pull" ? this.#pulled(under) : null;
-    if (this.tool === "pull" && !pull) { remark("This joint is of no limb. Limbs are made on the Bench.", "error"); return; }
+    const pull = this.tool === "pull" && !under.way ? this.#pulled(under) : null;
+    if (this.tool === "pull" && !pull && !under.way) { remark("This joint is of no limb. Limbs are made on the Bench.", "error"); return; }
     this.gesture = {
       pull, under, above, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY],
     };
@@ -183,7 +184,7 @@ export class Poser {
     this.live.send({ kind: "pose", gesture: this.#way(g), x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
   }
 
-  #way(g) { return g.pin || this.tool === "box" ? "shift" : this.tool; }
+  #way(g) { return g.under.way ?? (g.pin || this.tool === "box" ? "shift" : this.tool); }
 
   /** Each frame that time comes to is taken hold of anew, and moved as far as the pointer has gone. */
   #ride(g) {
