@@ -136,9 +136,9 @@ def test_the_card_speaks_of_the_scene_of_bones_and_of_beads(client, orchard, pip
 
 def test_a_backdrop_leaves_with_the_background(orchard, pip):
     whole, bare = (prepare(orchard, pip.id, ExportSettings(background=b)) for b in (True, False))
-    assert len(whole.frames.part_keys) == 29 and len(bare.frames.part_keys) == 5
+    assert len(whole.frames.part_keys) == 30 and len(bare.frames.part_keys) == 6
     Floor(orchard, pip.id).update_instance(pip.instances[0].id, backdrop=False)
-    assert len(prepare(orchard, pip.id, ExportSettings(background=False)).frames.part_keys) == 29
+    assert len(prepare(orchard, pip.id, ExportSettings(background=False)).frames.part_keys) == 30
 
 
 def test_a_hop_that_cannot_be_is_refused_with_a_word_and_writes_nothing(client, orchard, pip):

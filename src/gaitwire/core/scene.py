@@ -18,6 +18,7 @@ from gaitwire.core.motion.ready import READY
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.sound import Sound
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Marker, Pose
@@ -117,6 +118,7 @@ class Scene(BaseModel):
     markers: tuple[Marker, ...] = ()
     offsets: tuple[Offset, ...] = ()
     guides: tuple[Guide, ...] = ()
+    sounds: tuple[Sound, ...] = ()
     plants: tuple[Plant, ...] = ()
     hitches: tuple[Hitch, ...] = ()
     bearings: tuple[Bearing, ...] = ()

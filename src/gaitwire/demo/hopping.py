@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from gaitwire.core.motion.hop import Hop
 from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.sounding import hop as hop_sound
+from gaitwire.demo.sounding import landing
 from gaitwire.services.floor import Floor
 from gaitwire.services.hop_work import Hopped
 from gaitwire.services.scene_gestures import Bead
@@ -37,6 +39,8 @@ def make_hop_scene(workspace: Workspace, pip_id: str, crate_id: str, orchard_id:
     wide = f"0 1, 10 1, {when.off} 1.15, {down - 2} 1.2, {down + 4} 0.3, {down + 9} 1, {end} 1"
     pip.key("eyes", {"stretch": track(wide)})
     pip.key("mouth", {"stretch": track(f"0 1, 10 0.8, {when.off} 1.5, {down - 2} 2.1, {down + 4} 0.6, {end} 1.3")})
+    floor.add_sounds({"hop.wav": hop_sound()}, when.off)
+    floor.add_sounds({"landing.wav": landing()}, when.down)
     _film(floor, when)
     pip.poses({0: "dares itself", 22: "crouch", when.off: "off", down: "touch", down + 4: "squash", end: "there"})
     return floor.scene_id

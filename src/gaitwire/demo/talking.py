@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.sounding import voice
 from gaitwire.services.workspace import Workspace
 
 LENGTH = 168
@@ -33,8 +34,19 @@ def make_talk_scene(workspace: Workspace, stook_id: str, pip_id: str, orchard_id
     stook.key("far forearm", {"turn": track("0 0, 18 -2, 60 0, 78 26, 88 14, 104 -2, 124 4, 160 0")}, by=5)
     stook.key("straw hair", {"turn": track("0 0, 20 4, 30 -1, 74 -5, 84 1, 122 5, 132 -1, 160 0")}, by=2)
     _listen(pip)
+    floor.add_sounds({"Stook's voice.wav": voice(_syllables(), LENGTH / 24)})
     stook.poses({0: "dozes", 20: "sees Pip", 52: "has said it", 74: "the weather", 104: "~thinks", 122: "but mind"})
     return floor.scene_id
+
+
+def _syllables() -> list[tuple[float, float, float]]:
+    """A syllable for every time his mouth opens: from when it begins to until it closes."""
+    keys = track(_TALK)
+    found = []
+    for (begins, _), (_, wide), (ends, closed) in zip(keys, keys[1:], keys[2:], strict=False):
+        if wide > closed and wide > 0:
+            found.append((begins / 24, (ends - begins) / 24, 0.5 + wide / 200))
+    return found
 
 
 def _turn_head(stook: Performer) -> None:

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.props import BANK_RISE
 from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.sounding import step
 from gaitwire.services.workspace import Workspace
 
 PUSHING = CHARACTERS["plain"].model_copy(
@@ -33,6 +34,8 @@ def make_walk_scenes(workspace: Workspace, puppets: Mapping[str, str], orchard_i
 def _in_place(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     plain = set_stage(workspace, "Tamsin walks", round(CHARACTERS["plain"].frames), orchard_id)
     plain.put_walk(plain.add_puppet(tamsin, x=640.0, y=648.0, scale=0.95), CHARACTERS["plain"])
+    plain.add_sounds({"near step.wav": step(3)})
+    plain.add_sounds({"far step.wav": step(8)}, CHARACTERS["plain"].frames_a_step)
 
 
 def _side_by_side(workspace: Workspace, tamsin: str, orchard_id: str) -> None:

@@ -16,7 +16,9 @@ from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.pages import long_scene_figures, page_figures
 from gaitwire.measure.planted import planted_drag_figures
 from gaitwire.measure.sending import export_png_fps
+from gaitwire.measure.smears import smear_figures
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
+from gaitwire.measure.sounding import sound_figures
 from gaitwire.measure.walking import FRAMES, WALKERS, walk_figures, walk_preview_figures
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
@@ -31,6 +33,8 @@ GOALS = {
     "planted_drag_ms.p95": "at most 6",
     "gap_curve_ms": "at most 150",
     "range_test_s": "at most 2",
+    "smear_60_ms": "at most 30",
+    "sound_apart_frames": "at most 1",
     "walk_bake_ratio": "at least 50",
     "walk_slip_px": "at most 0.05",
     "walk_preview_ms.p95": "at most 50",
@@ -79,6 +83,7 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
     say("a body dragged while hands and feet hold")
     found |= _in_passing_store(planted_drag_figures)
     found |= _in_passing_store(joint_figures)
+    found |= smear_figures()
     found["import_300_paths_s"] = _in_passing_store(import_seconds)
     say(f"walks: {WALKERS} travelling walkers, {FRAMES} frames; the feet of every card; a card that is changed")
     found |= _in_passing_store(walk_figures)
@@ -87,6 +92,8 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
     found["export_png_fps"] = _with_scene(load, export_png_fps)
     say("the pages in headless Chromium: one such puppet")
     found |= page_figures(replace(load, puppets=1, rate=60), load)
+    say("sound and pictures for a minute")
+    found |= sound_figures()
     say("a long scene: 960 frames, 3 puppets, 3,120 keys")
     found |= long_scene_figures(LONG)
     found["load"] = {"frames": load.frames, "puppets": load.puppets, "bones": load.bones, "parts": load.parts}

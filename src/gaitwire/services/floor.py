@@ -18,6 +18,7 @@ from gaitwire.services.phrase_keys import PhraseKeys
 from gaitwire.services.revising import revised
 from gaitwire.services.roll_work import RollWork
 from gaitwire.services.smear_work import SmearWork
+from gaitwire.services.sound_work import SoundWork
 from gaitwire.services.timing_work import TimingWork
 from gaitwire.services.turn_work import TurnWork
 from gaitwire.services.weight_work import WeightWork
@@ -39,7 +40,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
 
 class Floor(
     PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, SmearWork, WeightWork, TurnWork,
-    CameraWork,
+    CameraWork, SoundWork,
 ):  # fmt: skip
     """One scene on the Floor, with every gesture on it."""
 

@@ -2,4 +2,5 @@
 
 import gaitwire.formats.exports
 import gaitwire.formats.raster
+import gaitwire.formats.sound_files
 import gaitwire.formats.svg  # noqa: F401

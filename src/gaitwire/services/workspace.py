@@ -35,6 +35,7 @@ class Workspace:
         self.store = store
         self.blocks: BlockCache[TroupeFrames] = BlockCache()
         self._documents = Shelfful(32)
+        self.waves = Shelfful(100)
         self._arts = Shelfful(2000)
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
         self._scenes = SceneShelf()

@@ -16,6 +16,7 @@ from gaitwire.core.puppet import controls
 from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.sound import Sound
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
@@ -128,6 +129,7 @@ _SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
     "markers": (Marker, "time"),
     "offsets": (Offset, "start, id"),
     "guides": (Guide, "name, id"),
+    "sounds": (Sound, "rank, id"),
     "plants": (Plant, "instance_id, limb_id, start, id"),
     "hitches": (Hitch, "instance_id, owner_id, time"),
     "bearings": (Bearing, "instance_id, time"),
@@ -169,6 +171,7 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
         edit.remove("bearings", [b.id for b in scene.bearings])
         edit.remove("hitches", [h.id for h in scene.hitches])
         edit.remove("plants", [p.id for p in scene.plants])
+        edit.remove("sounds", [s.id for s in scene.sounds])
         edit.remove("guides", [g.id for g in scene.guides])
         edit.remove("offsets", [o.id for o in scene.offsets])
         edit.remove("markers", [m.id for m in scene.markers])

@@ -21,6 +21,7 @@ from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.sound import Sound
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.clip import SavedPose
 from gaitwire.core.timing.key import Curve, Key
@@ -95,6 +96,7 @@ TABLES: dict[str, Table] = {
                 "markers",
                 "offsets",
                 "guides",
+                "sounds",
                 "plants",
                 "hitches",
                 "bearings",
@@ -112,6 +114,7 @@ TABLES: dict[str, Table] = {
         _table("offsets", Offset),
         _table("saved_poses", SavedPose),
         _table("guides", Guide, json_columns=("pictures",)),
+        _table("sounds", Sound),
         _table("plants", Plant),
         _table("hitches", Hitch),
         _table("bearings", Bearing),

@@ -74,14 +74,19 @@ def _run_over(now: FloatArray, then: FloatArray) -> list[BaseGeometry]:
     found: list[BaseGeometry] = []
     for start, stop in zip(edges[::2], edges[1::2], strict=True):
         chain = order[np.arange(start, stop + 1) % len(now)]
-        band = Polygon(np.concatenate([now[chain], then[chain[::-1]]]))
-        if band.is_valid:
-            found.append(band)
-            continue
-        # It crosses itself: edge by edge, then.
-        corners = np.stack([now[chain[:-1]], now[chain[1:]], then[chain[1:]], then[chain[:-1]]], axis=1)
-        found += shapely.convex_hull(shapely.multipoints(corners)).tolist()
+        found += _bands(now[chain], then[chain])
     return found
+
+
+def _bands(now: FloatArray, then: FloatArray) -> list[BaseGeometry]:
+    """What a row of edges (n, 2) runs over: one band, or, where that would cross itself, those of its halves."""
+    if len(now) == 2:
+        return [shapely.convex_hull(shapely.multipoints(np.concatenate([now, then])))]
+    band = Polygon(np.concatenate([now, then[::-1]]))
+    if band.is_valid:
+        return [band]
+    middle = len(now) // 2
+    return _bands(now[: middle + 1], then[: middle + 1]) + _bands(now[middle:], then[middle:])
 
 
 def _signed(ring: FloatArray) -> float:

@@ -23,6 +23,7 @@ from gaitwire.services.link_card import footprints
 from gaitwire.services.noting import scene_notes
 from gaitwire.services.opposite import opposite
 from gaitwire.services.ride_work import Place
+from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.walk_prints import walk_prints
 from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
@@ -59,7 +60,15 @@ def floor(workspace: Space, scene_id: str) -> HTMLResponse:
     state = standing(workspace, "scene", scene_id)
     leading = next((i for i in front_to_back(scene) if not i.aside), None)
     bench = leading.puppet_id if leading else ""
-    return page("floor/floor.html", standing=state, scene=scene, timeline=timeline, tools=TOOLS, bench=bench)
+    return page(
+        "floor/floor.html",
+        standing=state,
+        scene=scene,
+        timeline=timeline,
+        tools=TOOLS,
+        bench=bench,
+        sounds=sound_rows(workspace, scene),
+    )
 
 
 @router.get("/stage.json")
@@ -90,6 +99,7 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
         "grid": scene.grid,
         "plants": footprints(compiled),
         "walks": bool(scene.gaits),
+        "sounds": [s.model_dump(exclude={"scene_id", "peaks"}) | {"left": s.left} for s in scene.sounds],
         "guides": [g.model_dump(exclude={"scene_id"}) for g in scene.guides],
     }
     return JSONResponse(state if body == mark else {**state, **_body(workspace, compiled)})
@@ -327,15 +337,6 @@ def set_scene(
     else:
         raise InvalidInputError(f"“{field}” cannot be set here.")
     return all_wires(floor)
-
-
-@router.post("/camera/add")
-def add_camera(floor: Gestures) -> HTMLResponse:
-    """Set up the scene's camera."""
-    made = floor.add_camera()
-    response = all_wires(floor, "A camera. Drag its frame; its corners zoom, its knob turns.")
-    response.headers["Gw-Made"] = made
-    return response
 
 
 @router.post("/puppets/add")

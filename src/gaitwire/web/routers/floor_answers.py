@@ -13,6 +13,7 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Bead, Node
+from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Revision, Space, Standing, standing
@@ -55,7 +56,7 @@ def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str) -
     """The whole timeline: after undo, or when its rows or its length changed."""
     scene = workspace.scene(state.document_id)
     timeline = build_timeline(scene, workspace.cast(scene), workspace.phrases(scene))
-    text = render("floor/wires.html", scene=scene, timeline=timeline)
+    text = render("floor/wires.html", scene=scene, timeline=timeline, sounds=sound_rows(workspace, scene))
     return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more)
 
 

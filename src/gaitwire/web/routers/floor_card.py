@@ -10,6 +10,7 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
+from gaitwire.formats.sound_files import SUFFIXES
 from gaitwire.services import floor_card as cards
 from gaitwire.services.cards import list_cards
 from gaitwire.services.control_card import dial_cards
@@ -37,6 +38,7 @@ def card(
     nodes: Text = "[]",
     beads: Text = "[]",
     pose: Annotated[str, Form()] = "",
+    sound: Annotated[str, Form()] = "",
     since: Annotated[float | None, Form()] = None,
     until: Annotated[float | None, Form()] = None,
 ) -> HTMLResponse:
@@ -56,7 +58,8 @@ def card(
         context |= _beads(view, picked)
     found = next((p for p in scene.poses if p.id == pose), None)
     chosen = cards.chosen_nodes(workspace, scene, read_nodes(nodes))
-    if context["beads"]:
+    context["sound"] = next((s for s in scene.sounds if s.id == sound), None)
+    if context["beads"] or context["sound"]:
         pass
     elif found is not None:
         context |= {"pose": found, "pose_of": view.instance(found.instance_id).name}
@@ -74,6 +77,7 @@ def card(
     else:
         context["puppets"] = list_documents(workspace.store, "puppet")
         context["walks"] = list_cards(workspace)
+        context["sound_suffixes"] = ",".join(SUFFIXES)
         context["creeps"] = len(creeps_of(scene))
         context["seams"] = cards.seam_rows(view, None)
         context["repeat_kinds"] = cards.REPEATS

@@ -58,7 +58,8 @@ def art(workspace: Space, h: Annotated[list[str], Query(max_length=500)]) -> Res
 
 @router.get("/blobs/{digest}")
 def blob(workspace: Space, digest: str) -> Response:
-    """An embedded picture."""
+    """An embedded picture, or a sound."""
     found = get_blob(workspace.store, digest)
-    media_type = found.media_type if found.media_type.startswith("image/") else "application/octet-stream"
+    shown = found.media_type.startswith(("image/", "audio/"))
+    media_type = found.media_type if shown else "application/octet-stream"
     return Response(found.data, media_type=media_type, headers=_KEPT)

@@ -27,6 +27,7 @@ import { installWalking } from "./walking.js";
 import { installPoses } from "./poseacts.js";
 import { PoseStrip } from "./posestrip.js";
 import { Poser } from "./posing.js";
+import { installSounds } from "./sounds.js";
 import { installSplitter } from "./splitter.js";
 import { installProbe } from "./probe.js";
 import { Rider } from "./riding.js";
@@ -77,6 +78,7 @@ const noting = installNotes({ base, player, choose, seek });
 const curves = installGraph({ base, nodes, player, seek });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const filming = installCamera({ base, stage, player, wires, live: poser.live, info: () => info, nodes, choose, changed: load });
+const sounding = installSounds({ base, player, info: () => info, timeline, showCard });
 const playbar = installPlaybar({ player, first, changed: load });
 const finding = installWireFind(timeline);
 const bodymap = installFloorMap({ base, choose, subject, keyedAt });
@@ -121,6 +123,7 @@ function present(fresh) {
   finding.apply();
   playbar.paint();
   filming.renew();
+  sounding.renew();
   takePicked();
   if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
   bodymap.fetch();
@@ -164,7 +167,7 @@ function toScene() { timeline.picked.set([]); choose([]); return showCard(); }
 function choosePose(id) {
   pose = id;
   poses.choose(id);
-  if (id) { chosen.clear(); timeline.picked.set([]); }
+  if (id) { chosen.clear(); timeline.picked.set([]); sounding.clear(); }
   showChosen();
 }
 
@@ -249,7 +252,7 @@ function showCard() {
 }
 
 async function fetchCard() {
-  const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list), pose };
+  const values = { frame: player.frame, nodes: JSON.stringify(nodes()), beads: JSON.stringify(timeline.picked.list), pose, sound: sounding.picked };
   if (timeline.span) [values.since, values.until] = timeline.span;
   await window.htmx.ajax("POST", `${base}/card`, { target: "#card", source: "#card", swap: "innerMorph", values });
   drawCurve();
@@ -257,6 +260,7 @@ async function fetchCard() {
 }
 
 function choose(list, add = false) {
+  sounding.clear();
   if (!add) chosen.clear();
   for (const node of list) {
     if (add && chosen.has(nodeKey(node))) chosen.delete(nodeKey(node));
@@ -295,7 +299,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
-  ...installWalking({ base, nodes, player }).acts, ...installMoves({ base, nodes, player }).acts, ...filming.acts,
+  ...installWalking({ base, nodes, player }).acts, ...installMoves({ base, nodes, player }).acts, ...filming.acts, ...sounding.acts,
   ...installPhrasing({ base, nodes, beads: () => timeline.picked.list, player, choose }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },
@@ -308,7 +312,7 @@ document.addEventListener("click", (event) => {
   if (button) ACTS[button.dataset.act](button, event);
   const tool = event.target.closest?.(".tool[data-tool]");
   if (tool) poser.setTool(tool.dataset.tool);
-  const pick = event.target.closest?.(".wirename .pick");
+  const pick = event.target.closest?.(".wirerow .pick");
   if (pick) pickRow(pick.closest(".wirerow"), event.shiftKey || event.ctrlKey || event.metaKey);
 });
 
@@ -383,5 +387,5 @@ installProbe(stage, wires, {
   get revision() { return info?.revision; },
   get calm() { return waiting === 0 && showing === null && player.all !== null; },
   edit: (frame, value) => { const node = info.nodes.find(Boolean); return commit(frame, [[node.instance, node.id, "turn", value]]); },
-  chosen, timeline, player, settled, live: poser.live,
+  chosen, timeline, player, settled, live: poser.live, ear: sounding.ear,
 });

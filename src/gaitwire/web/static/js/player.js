@@ -16,6 +16,7 @@ export class Player {
     this.range = null; // first and last frame that are played, or null for all
     this.blocking = false;
     this.lens = false; // as the camera sees it
+    this.ear = null; // what is heard: while it is, pictures follow its clock
   }
 
   /** Fetch the state, its frame in view first, then all of them; whether no later call overtook this one. */
@@ -66,6 +67,7 @@ export class Player {
     this.frame = Math.max(0, Math.min(this.info.frames - 1, frame));
     this.#begin();
     this.show();
+    if (!this.playing) this.ear?.scrub(this.frame, this.info.rate);
     this.onFrame(this.frame);
   }
 
@@ -85,7 +87,7 @@ export class Player {
     this.started = performance.now();
     this.#begin();
     this.onState(true);
-    requestAnimationFrame((now) => this.#tick(now));
+    requestAnimationFrame(() => this.#tick());
   }
 
   get ends() { return this.range ?? [0, this.info.frames - 1]; }
@@ -96,8 +98,17 @@ export class Player {
 
   setSpeed(speed) { this.speed = speed; this.#begin(); }
 
-  /** The clock starts anew from the frame that is shown. */
-  #begin() { Object.assign(this, { began: performance.now(), from: this.frame }); }
+  /** The clock starts anew from the frame that is shown: what is heard, where there is something. */
+  #begin() {
+    this.heard = this.playing && Boolean(this.ear?.ready);
+    const { info: { rate, bounce, loop } = {}, frame, speed, ear } = this;
+    if (!this.heard) ear?.hush();
+    const began = this.heard ? ear.begin({ frame, ends: this.ends, rate, speed, again: this.#again, bounce: bounce && !loop }) : performance.now();
+    Object.assign(this, { began, from: frame });
+  }
+
+  /** Milliseconds since the clock started. */
+  get since() { return Math.max(0, (this.heard ? this.ear.clock() : performance.now()) - this.began); }
 
   /** The frame to be seen so many frames after the first one of what is played; null beyond the end. */
   #at(since) {
@@ -109,9 +120,10 @@ export class Player {
     return first + (there < long ? there : 2 * long - 2 - there);
   }
 
-  #tick(now) {
+  #tick() {
     if (!this.playing) return;
-    const since = this.from - this.ends[0] + (Math.max(0, now - this.began) / 1000) * this.info.rate * this.speed;
+    if (this.heard) this.ear.ahead();
+    const since = this.from - this.ends[0] + (this.since / 1000) * this.info.rate * this.speed;
     const frame = this.#at(Math.max(0, Math.floor(since)));
     if (frame === null) { this.seek(this.ends[1]); this.stop(); return; }
     if (frame !== this.frame) {
@@ -120,12 +132,13 @@ export class Player {
       this.shown += 1;
       this.onFrame(frame);
     }
-    requestAnimationFrame((next) => this.#tick(next));
+    requestAnimationFrame(() => this.#tick());
   }
 
   stop() {
     if (!this.playing) return;
     this.playing = false;
+    this.ear?.hush();
     this.onState(false);
   }
 }

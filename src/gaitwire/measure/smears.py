@@ -1,0 +1,23 @@
+"""What a smear takes: an outline swept over a quarter of a turn."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.motion.smear import outline_runs, swept
+from gaitwire.measure.core import timed
+
+POINTS, SWING, STEPS = 60, 90.0, 13
+_TIMES = 21
+
+
+def smear_figures() -> dict[str, Any]:
+    """Milliseconds for an outline of sixty points about a pivot beyond its end, simplified to be edited."""
+    t = np.linspace(0, 2 * np.pi, POINTS, endpoint=False)
+    ring = (100 + 90 * np.cos(t)) + 1j * (14 + 4 * np.cos(3 * t)) * np.sin(t)
+    turned = ring * np.exp(1j * np.radians(np.linspace(-SWING, 0, STEPS)))[:, None]
+    rings = np.stack([turned.real, turned.imag], axis=-1)
+    times = [timed(lambda: outline_runs(swept(rings, 0.3))) for _ in range(_TIMES)]
+    return {"smear_60_ms": round(float(np.median(times)), 1)}
