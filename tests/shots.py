@@ -158,12 +158,12 @@ def floor_notes(page: Page, at) -> None:
     page.wait_for_selector("[data-note]")
 
 
-def floor_playing(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "The cart jolts"))
+def floor_filming(page: Page, at) -> None:
+    """Pip on the way down from a crate, with the camera's frame and what is heard."""
+    page.goto(at("floor", "scene", "Off the crate"))
     ready(page)
-    page.evaluate("window.gaitwire.player.seek(11)")
-    page.keyboard.press(" ")
-    page.wait_for_timeout(500)
+    page.locator(".wirerow.head .pick", has_text="Camera").first.click()
+    page.evaluate("window.gaitwire.player.seek(33)")
 
 
 def floor_walking(page: Page, at) -> None:
@@ -220,7 +220,7 @@ VIEWS = {
     "shelf": shelf, "bench": bench, "bench-soft": bench_soft, "bench-fix": bench_fix, "bench-pad": bench_pad, "bench-draw": bench_draw, "bench-gap": bench_gap,
     "floor-pads": floor_pads, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
-    "floor-playing": floor_playing, "floor-walking": floor_walking, "floor-phrases": floor_phrases, "stride-desk": stride_desk,
+    "floor-filming": floor_filming, "floor-walking": floor_walking, "floor-phrases": floor_phrases, "stride-desk": stride_desk,
     "send-off": send_off, "lamp-off": lamp_off,
 }  # fmt: skip
 

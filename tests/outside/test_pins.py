@@ -23,6 +23,20 @@ def sleeve(spacing):
     return mesh, Pinned(mesh, loose)
 
 
+def by_libigl(mesh, pinned, targets, steps):
+    """Where libigl has the vertices after so many steps from the same start."""
+    rest = to_complex(mesh.vertices)
+    start = pinned.least_squares(rest[None], targets[None], np.ones((1, len(PINS)), complex))[0]
+    start[: len(PINS)] = targets
+    data = igl.ARAPData()
+    data.energy = igl.ARAPEnergyType.ARAP_ENERGY_TYPE_SPOKES
+    data.max_iter = steps
+    held = np.arange(len(PINS), dtype=np.int32)
+    igl.arap_precomputation(np.ascontiguousarray(mesh.vertices), mesh.triangles, 2, held, data)
+    goal = np.stack([targets.real, targets.imag], axis=-1)
+    return to_complex(igl.arap_solve(goal, data, np.stack([start.real, start.imag], axis=-1)))
+
+
 @pytest.mark.parametrize("spacing", [5.0, 4.0])
 @pytest.mark.parametrize("shifts", [[0, 0, 0, 40 - 60j], [0, 15j, -30 - 30j, -90 - 110j], [5, -5, 40j, 80 + 20j]])
 def test_the_same_mesh_and_pins_give_the_same_points_as_libigl(spacing, shifts):
@@ -33,16 +47,20 @@ def test_the_same_mesh_and_pins_give_the_same_points_as_libigl(spacing, shifts):
     turns = np.ones((len(PINS), 1), complex)
     ours = pinned.deform(rest[:, None], targets[:, None], turns)[:, 0]
 
-    start = pinned.least_squares(rest[None], targets[None], turns.T)[0]
-    start[: len(PINS)] = targets
-    data = igl.ARAPData()
-    data.energy = igl.ARAPEnergyType.ARAP_ENERGY_TYPE_SPOKES
-    data.max_iter = ITERATIONS
-    held = np.arange(len(PINS), dtype=np.int32)
-    igl.arap_precomputation(np.ascontiguousarray(mesh.vertices), mesh.triangles, 2, held, data)
-    goal = np.stack([targets.real, targets.imag], axis=-1)
-    theirs = igl.arap_solve(goal, data, np.stack([start.real, start.imag], axis=-1))
-    assert np.abs(ours - to_complex(theirs)).max() < 1e-9
+    assert np.abs(ours - by_libigl(mesh, pinned, targets, ITERATIONS)).max() < 1e-9
+
+
+@pytest.mark.parametrize("shifts", [[0, 0, 0, 3 - 1j], [0, 3j, -2 - 2j, -3], [3, -3, 2j, -3j]])
+def test_nudged_pins_come_nearer_to_where_libigl_settles_than_its_own_steps_do(shifts):
+    mesh, pinned = sleeve(5.0)
+    rest = to_complex(mesh.vertices)
+    targets = rest[: len(PINS)] + np.array(shifts)
+    turns = np.ones((len(PINS), 1), complex)
+    assert pinned._nudged(rest[:, None], targets[:, None], turns).all()
+    settled = by_libigl(mesh, pinned, targets, 3000)
+    ours = np.abs(pinned.deform(rest[:, None], targets[:, None], turns)[:, 0] - settled).max()
+    theirs = np.abs(by_libigl(mesh, pinned, targets, ITERATIONS) - settled).max()
+    assert ours < theirs and ours < 0.1
 
 
 @pytest.mark.parametrize("spacing", [5.0, 8.0, 15.0])

@@ -144,6 +144,18 @@ def test_in_a_loop_the_last_frame_gives_way_to_the_first(orchard):
     assert [n for n in range(24) if row[n] != row[0]] == [23]
 
 
+def test_a_puppet_that_stands_there_twice_is_smeared_twice(floor):
+    bone = floor.bones["near upper arm"]
+    twin = floor.add_puppet(floor.instance(floor.who).puppet_id, x=300.0, y=640.0)
+    for frame, value in SWING.items():
+        floor.set_values(frame, {(twin, bone, "turn"): -value})
+    names = floor.smear([(floor.who, bone), (twin, bone)], 9, Smear())
+    assert names == ["near sleeve", "near hand"] * 2
+    puppet = floor.workspace.puppet(floor.instance(twin).puppet_id)
+    made = [r for r in puppet.replacements if r.id not in floor.known]
+    assert len({(r.part_id, r.number) for r in made}) == 4 and len({r.art_hash for r in made}) == 4
+
+
 def test_pictures_that_bend_are_swept_by_the_rim_of_their_mesh(orchard):
     floor = staged(orchard, "Gander", "body", {2: 0.0, 8: 0.0, 10: 50.0})
     names = floor.smear([(floor.who, floor.bones["body"])], 9, Smear())

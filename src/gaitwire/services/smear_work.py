@@ -46,8 +46,8 @@ _LONGEST = 12.0
 
 
 class Smear(NamedTuple):
-    """What smear is wanted: over how many frames up to this one, and how large it is where it came from (swept), or how
-    much of its area it keeps (drawn out)."""
+    """What smear is wanted: over how many frames up to this one; `tail` is its size where it came from (swept), `keep`
+    how much of its area it keeps (drawn out); with or without what hangs from the bones."""
 
     kind: SmearKind = "swept"
     frames: float = 1.0
@@ -95,18 +95,22 @@ class SmearWork(HopWork):
             made = way.smeared(part, wanted)
             if made is not None:
                 self.refuse_locked([(instance_id, part.id)])
-                self._show(edit, puppet, part, made, instance_id, time)
+                self._show(edit, part, made, instance_id, time)
                 names.append(part.name)
         if names and puppet.id not in edit.documents:
             edit.documents.append(puppet.id)
         return names
 
-    def _show(self, edit: Edit, puppet: Puppet, part: Part, made: _Made, instance_id: str, time: float) -> None:
+    def _show(self, edit: Edit, part: Part, made: _Made, instance_id: str, time: float) -> None:
         """Key a smear for one exposed frame; one that was made for this very frame is drawn anew."""
         digest = put_art(self.workspace, made.art)
         if made.earlier is not None and self._only_here(part, made.earlier):
             edit.put("replacements", [made.earlier.model_copy(update={"art_hash": digest})])
             return
+        puppet = self.workspace.puppet(part.puppet_id)
+        # The same puppet may stand in the scene twice: the gesture may have drawn this part already.
+        written = tuple(r for r in edit.written("replacements").values() if r.number > 0)
+        puppet = puppet.model_copy(update={"replacements": (*puppet.replacements, *written)})
         name = unlike(f"{part.name[:60]} smear", [d.name for d in puppet.drawings(part)])
         drawing = made_drawing(puppet, part.id, new_id(), name, digest, smear=True)
         edit.put("replacements", [drawing])
