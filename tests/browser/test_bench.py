@@ -105,7 +105,7 @@ def test_parts_are_reordered_by_dragging_and_change_what_lies_in_front(program):
     row(page, "eyes", "part").drag_to(row(page, "leaf", "part"), target_position={"x": 60, "y": 26})
     page.wait_for_timeout(100)
     program.settled()
-    assert page.locator("#parts .pick").all_inner_texts() == ["mouth", "apple", "stem", "leaf", "eyes"]
+    assert page.locator("#parts .pick").all_inner_texts() == ["mouth", "apple", "stem", "leaf", "eyes", "shadow"]
     assert page.evaluate("window.gaitwire.partAt(104, 138)") == "apple"
 
 

@@ -73,7 +73,7 @@ class ArtAgain(PuppetGestures):
             renewed=tuple(p.name for p in parts if p.art_hash != before[p.id].art_hash),
             same=tuple(p.name for p in parts if _known_as(p) in layers and p.art_hash == before[p.id].art_hash),
             added=tuple(b.name for b in bones),
-            missing=tuple(p.name for p in parts if _known_as(p) not in layers),
+            missing=tuple(p.name for p in parts if _known_as(p) not in layers and not p.shadow),
             notes=reading.notes,
         )
         changed = tuple(p for p in order if p != before.get(p.id))

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.puppet.counterpart import Owner, OwnerMark, counterpart, mark_of
 from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.scene import CAMERA_ID
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.clip import Clip, ClipRow, SavedPose, Way, mixed, paste_keys, value_there
 from gaitwire.core.timing.key import Key
@@ -221,6 +222,8 @@ class ClipWork(PoseWork):
         """Put the nodes' pose on the pose shelf; its id there."""
         clip = self.copy_pose_of(nodes, frame)
         puppet = self.workspace.puppet(clip.puppet_id)
+        if puppet.id == CAMERA_ID:
+            raise InvalidInputError("Poses are kept with puppets; a camera has none.", "Copy its beads instead.")
         taken = [p.name for p in saved_poses(self.workspace.store, clip.puppet_id)]
         made = SavedPose(
             id=new_id(), puppet_id=clip.puppet_id, clip=clip.model_dump_json(),

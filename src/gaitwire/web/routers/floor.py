@@ -140,7 +140,7 @@ def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
         "backdrop": instance.backdrop,
         "aside": instance.aside,
         "faint": instance.faint if instance.guide else None,
-        "bench": urls.bench(instance.puppet_id),
+        "bench": "" if instance.is_camera else urls.bench(instance.puppet_id),
         "version": version,
         "poses": [{"id": p.id, "time": p.time, "name": p.name, "kind": p.kind} for p in poses],
         "found": [] if poses or instance.aside else found_poses(view, instance),

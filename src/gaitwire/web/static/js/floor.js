@@ -272,7 +272,7 @@ function choose(list, add = false) {
   const whose = subject();
   if (poses.subject?.instance !== whose?.instance) showPoses();
   const tab = document.getElementById("to-bench");
-  if (tab && whose) tab.href = whose.bench;
+  if (tab && whose?.bench) tab.href = whose.bench;
   bodymap.fetch();
   clips.fetch();
 }
