@@ -181,7 +181,7 @@ function seek(frame) { player.stop(); player.seek(frame); }
 
 /** Whose poses the strip shows: the puppet of what is chosen, else the one in front. */
 function subject() {
-  const chosenOne = nodes()[0]?.[0];
+  const chosenOne = nodes().map(([instance]) => instance).find((instance) => instance !== info?.camera?.instance);
   return info?.instances.find((one) => (chosenOne ? one.instance === chosenOne : !one.aside)) ?? null;
 }
 
