@@ -129,7 +129,7 @@ def _camera(compiled: CompiledScene) -> dict[str, Any] | None:
     if camera is None:
         return None
     keys = [key for island in compiled.islands for key in island.node_keys]
-    return {"instance": camera.id, "node": keys.index((camera.id, camera.id)), "locked": camera.locked}
+    return {"instance": camera.id, "node": keys.index((camera.id, camera.id))}
 
 
 def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
