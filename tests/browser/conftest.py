@@ -8,6 +8,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import cache
 
 import pytest
 import uvicorn
@@ -86,12 +87,18 @@ class Program:
         self.settled()
 
 
+@cache
+def _port() -> int:
+    """The same free port for all programs of a run: the browser then knows their files, and has them compiled."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
 @contextmanager
 def running(workspace: Workspace, page: Page) -> Iterator[Program]:
     """The program over a workspace, which is closed with it."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
+    port = _port()
     config = uvicorn.Config(
         create_app(workspace), host="127.0.0.1", port=port, log_level="error", ws_per_message_deflate=False
     )
