@@ -156,6 +156,14 @@ def test_a_puppet_that_stands_there_twice_is_smeared_twice(floor):
     assert len({(r.part_id, r.number) for r in made}) == 4 and len({r.art_hash for r in made}) == 4
 
 
+def test_all_of_a_puppet_is_smeared_but_its_shadow(orchard):
+    floor = staged(orchard, "Pip", "leaf", {0: 0.0})
+    for frame, down in ((2, -200.0), (8, -200.0), (10, 0.0)):
+        floor.set_values(frame, {(floor.who, floor.who, "shift_y"): down})
+    names = floor.smear([(floor.who, floor.who)], 9, Smear("drawn out", keep=1.0))
+    assert set(names) == {"apple", "stem", "leaf", "eyes", "mouth"}
+
+
 def test_pictures_that_bend_are_swept_by_the_rim_of_their_mesh(orchard):
     floor = staged(orchard, "Gander", "body", {2: 0.0, 8: 0.0, 10: 50.0})
     names = floor.smear([(floor.who, floor.bones["body"])], 9, Smear())

@@ -154,13 +154,14 @@ def _refuse(wanted: Smear) -> None:
 
 
 def _parts_of(puppet: Puppet, owners: set[str], instance_id: str, hangers: bool) -> Iterator[Part]:
-    """Visible parts that are chosen or hang from chosen bones; those whose drawings a pad or gauge chooses stay."""
+    """Visible parts that are chosen or hang from chosen bones; shadows and what a pad or gauge chooses drawings of stay."""
     bones = {b.id for b in puppet.bones if instance_id in owners or b.id in owners}
     for bone_id in list(bones) if hangers else ():
         bones |= descendants(puppet.bones, bone_id)
     led = {r.owner_id for e in puppet.entries for r in e.rows if r.property == "drawing"}
     for part in puppet.parts:
-        if (part.bone_id in bones or part.id in owners) and not part.hidden and part.id not in led:
+        wanted = part.bone_id in bones or part.id in owners
+        if wanted and part.id not in led and not part.hidden and not part.shadow:
             yield part
 
 
