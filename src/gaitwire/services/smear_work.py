@@ -154,7 +154,7 @@ def _refuse(wanted: Smear) -> None:
 
 
 def _parts_of(puppet: Puppet, owners: set[str], instance_id: str, hangers: bool) -> Iterator[Part]:
-    """Visible parts that are chosen or hang from chosen bones, but no shadows, nor parts whose drawings a pad chooses."""
+    """Visible parts that are chosen or hang from chosen bones; no shadows, and none whose drawings a pad chooses."""
     bones = {b.id for b in puppet.bones if instance_id in owners or b.id in owners}
     for bone_id in list(bones) if hangers else ():
         bones |= descendants(puppet.bones, bone_id)
