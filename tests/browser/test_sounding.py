@@ -10,12 +10,14 @@ from gaitwire.services.floor import Floor, make_scene
 
 HEARD = """async () => {
   const { ear, player } = window.gaitwire;
-  const analyser = ear.context.createAnalyser(), wave = new Float32Array(2048);
+  const analyser = ear.context.createAnalyser();
+  analyser.fftSize = 16384; // a third of a second: nothing is missed where the page is late
+  const wave = new Float32Array(analyser.fftSize);
   ear.master.connect(analyser);
   player.seek(FRAME);
   let top = 0;
-  for (const end = performance.now() + 400; performance.now() < end;) {
-    await new Promise((done) => setTimeout(done, 10));
+  for (const end = performance.now() + 600; performance.now() < end;) {
+    await new Promise((done) => setTimeout(done, 30));
     analyser.getFloatTimeDomainData(wave);
     top = Math.max(top, ...wave.map(Math.abs));
   }

@@ -9,10 +9,10 @@ export function installCamera({ base, stage, player, wires, live, info, nodes, c
   const button = document.getElementById("lens");
   const group = svg("g", { class: "camera", display: "none" }, stage.overlay);
   const edge = svg("path", { class: "rim" }, group);
-  const hold = svg("path", { class: "hold", "data-grip": "camera", "data-way": "shift", "aria-label": "Camera: drag to move it" }, group);
-  const corners = [0, 1, 2, 3].map((n) => svg("path", { class: "corner", "data-grip": "camera", "data-way": "zoom", "aria-label": `Camera: corner ${n + 1}, drag to zoom` }, group));
+  const hold = svg("path", { class: "hold", "data-grip": "camera", role: "button", "data-way": "shift", "aria-label": "Camera: drag to move it" }, group);
+  const corners = [0, 1, 2, 3].map((n) => svg("path", { class: "corner", "data-grip": "camera", role: "button", "data-way": "zoom", "aria-label": `Camera: corner ${n + 1}, drag to zoom` }, group));
   const stalk = svg("path", { class: "stalk" }, group);
-  const knob = svg("circle", { class: "knob", r: 6, "data-grip": "camera", "data-way": "turn", "aria-label": "Camera: drag to turn it" }, group);
+  const knob = svg("circle", { class: "knob", r: 6, "data-grip": "camera", role: "button", "data-way": "turn", "aria-label": "Camera: drag to turn it" }, group);
 
   /** The corners of the camera's frame on a frame of the scene, in stage pixels, clockwise from the top left. */
   function frameOf(frames, index, node) {
