@@ -19,6 +19,7 @@ from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
 from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
+from gaitwire.core.evaluate.slots import TABLES, Keyed, Owners, read_slots, slot_of, table_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
 from gaitwire.core.motion.roll import Roll
@@ -27,29 +28,14 @@ from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
-    CONTROL_PROPERTIES,
-    LIMB_PROPERTIES,
     NODE_PROPERTIES,
-    PART_PROPERTIES,
-    PROPERTIES,
-    Channel,
     OwnerKind,
     repeat_of,
 )
-from gaitwire.core.timing.key import Key
-from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.sample import KeyTable, compile_keys
 from gaitwire.core.walk.span import Gait, GaitSpan, Moved, gaits_on
 from gaitwire.core.walk.walker import walker_of
-
-_COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
-_PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
-_LIMB_COLUMN = {name: i for i, name in enumerate(LIMB_PROPERTIES)}
-_CONTROL_COLUMN = {name: i for i, name in enumerate(CONTROL_PROPERTIES)}
-
-Keyed = list[tuple[Channel, list[Key]]]
-"""Channels with their keys in order of time."""
 
 Skins = Mapping[str, Skin]
 """Skins of soft parts, by part id."""
@@ -190,8 +176,8 @@ class Island:
     def slot(self, owner_id: str, prop: str, instance_id: str) -> int | None:
         """Where a node's property lies in the flat value table, or None if it is not there."""
         try:
-            return self.node_keys.index((instance_id, owner_id)) * len(NODE_PROPERTIES) + _COLUMN[prop]
-        except (ValueError, KeyError):
+            return self.node_keys.index((instance_id, owner_id)) * len(NODE_PROPERTIES) + NODE_PROPERTIES.index(prop)
+        except ValueError:
             return None
 
 
@@ -232,91 +218,27 @@ def _softs(puppet: Puppet, parts: list[Part], skins: Skins, node_index: Mapping[
     return tuple(found)
 
 
-@dataclass(frozen=True)
-class _Slots:
-    """Rows of the key table with the slots they fill."""
-
-    rows: IntArray
-    slots: IntArray
-
-
-Repeats = dict[int, tuple[Repeat, bool]]
-
-
-class _Owners(NamedTuple):
-    """Where owners stand in the tables of nodes, parts, limbs and controls, by id."""
-
-    nodes: Mapping[str, int]
-    parts: Mapping[str, int]
-    limbs: Mapping[str, int]
-    controls: Mapping[str, int]
-
-
-TABLES = ("node", "part", "limb", "control")
-
-Tables = dict[str, _Slots]
-"""Slots of the tables of nodes, parts, limbs and controls."""
-
-
-def _slots(channels: Keyed, owners: _Owners) -> tuple[list[list[Key]], Tables, Repeats]:
-    live: list[list[Key]] = []
-    repeats: Repeats = {}
-    pairs: dict[str, list[tuple[int, int]]] = {name: [] for name in TABLES}
-    for channel, keys in channels:
-        slot = _slot(channel.owner_kind, channel.owner_id, channel.property, owners)
-        if slot is None:
-            continue  # Its owner is gone for now; the keys sleep.
-        pairs[table_of(channel.owner_kind)].append((len(live), slot))
-        if (again := repeat_of(channel, keys)) is not None:
-            repeats[len(live)] = again
-        if PROPERTIES[channel.owner_kind][channel.property].stepped:
-            keys = [k.model_copy(update={"ease": "hold"}) for k in keys]
-        live.append(keys)
-
-    def table(found: list[tuple[int, int]]) -> _Slots:
-        rows, slots = np.array(found, np.int64).reshape(-1, 2).T.copy()
-        return _Slots(rows, slots)
-
-    return live, {name: table(found) for name, found in pairs.items()}, repeats
-
-
-def table_of(kind: OwnerKind) -> str:
-    """The table that holds the values of a kind of owner."""
-    return kind if kind in ("part", "limb") else "control" if kind in ("pad", "gauge") else "node"
-
-
-def _slot(kind: OwnerKind, owner_id: str, prop: str, owners: _Owners) -> int | None:
-    """Where what moves a property of an owner lies in the flat table of its kind."""
-    index, columns = {
-        "part": (owners.parts, _PART_COLUMN), "limb": (owners.limbs, _LIMB_COLUMN), "node": (owners.nodes, _COLUMN),
-        "control": (owners.controls, _CONTROL_COLUMN),
-    }[table_of(kind)]  # fmt: skip
-    if owner_id not in index or prop not in columns:
-        return None
-    return index[owner_id] * len(columns) + columns[prop]
-
-
-def _phrases(source: Source, owners: _Owners) -> tuple[Phrased, ...]:
+def _phrases(source: Source, owners: Owners) -> tuple[Phrased, ...]:
     if not source.phrases:
         return ()
     measure = measure_of(source.puppet, source.instance.pixels)
 
     def there(kind: OwnerKind, slot: tuple[str, str]) -> bool:
-        return _slot(kind, *slot, owners) is not None
+        return slot_of(kind, *slot, owners) is not None
 
     found = []
     for told in source.phrases:
         for kind, lanes in lay(told, source.puppet, measure, source.channels, source.loop, there).items():
-            slots = np.array([_slot(kind, *slot, owners) for slot in lanes.slots], np.int64)
+            slots = np.array([slot_of(kind, *slot, owners) for slot in lanes.slots], np.int64)
             found.append(Phrased(table_of(kind), lanes, slots))
     return tuple(found)
 
 
-def _offsets(source: Source, owners: _Owners) -> dict[str, tuple[tuple[int, Offset], ...]]:
+def _offsets(source: Source, owners: Owners) -> dict[str, tuple[tuple[int, Offset], ...]]:
     """What is laid on top of values, by table, each with its slot."""
     found: dict[str, list[tuple[int, Offset]]] = {name: [] for name in TABLES}
     for one in source.offsets:
-        slot = _slot(one.owner_kind, one.owner_id, one.property, owners)
+        slot = slot_of(one.owner_kind, one.owner_id, one.property, owners)
         if slot is not None:
             found[table_of(one.owner_kind)].append((slot, one))
     return {name: tuple(rows) for name, rows in found.items()}
@@ -330,10 +252,10 @@ def make_island(source: Source, skins: Skins) -> Island:
     part_index = {p.id: i for i, p in enumerate(parts)}
     bones = {b.id: b for b in puppet.bones}
     controls = [c for c in puppet.controls if c.kind != "fix"]
-    owners = _Owners(
+    owners = Owners(
         node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)}, {c.id: n for n, c in enumerate(controls)}
     )
-    live, tables, repeats = _slots(channels, owners)
+    live, tables, repeats = read_slots(channels, owners)
     softs = _softs(puppet, parts, skins, node_index)
     laid = _offsets(source, owners)
     return Island(
@@ -374,7 +296,7 @@ def make_island(source: Source, skins: Skins) -> Island:
     )
 
 
-def _owned(owners: _Owners, parts: list[Part], softs: tuple[SoftPart, ...]) -> Owned:
+def _owned(owners: Owners, parts: list[Part], softs: tuple[SoftPart, ...]) -> Owned:
     bent = {}
     for n, soft in enumerate(softs):
         own = replace(soft.slot, start=0)

@@ -70,18 +70,33 @@ def card(
         if len(chosen) == 1 and view.owner_kind(*chosen[0]) == "phrase":
             context["phrase_use"] = use_card(view, chosen[0][1])
         if seat := context["seat"]:
-            context["phrases"] = finder(view, seat.id)
-            context |= {"hop": view.usual_hop(seat.id).model_dump(), "hop_fields": HOP_FIELDS}
-            whole = (frame if since is None else since, scene.frames - 1.0 if until is None else until)
-            context["walk"] = walk_card(view, seat.id, whole)
+            context |= _seat(view, seat.id, (frame if since is None else since, until))
     else:
-        context["puppets"] = list_documents(workspace.store, "puppet")
-        context["walks"] = list_cards(workspace)
-        context["sound_suffixes"] = ",".join(SUFFIXES)
-        context["creeps"] = len(creeps_of(scene))
-        context["seams"] = cards.seam_rows(view, None)
-        context["repeat_kinds"] = cards.REPEATS
+        context |= _scene(view)
     return page("floor/card.html", **context)
+
+
+def _scene(view: Floor) -> dict[str, Any]:
+    return {
+        "puppets": list_documents(view.workspace.store, "puppet"),
+        "walks": list_cards(view.workspace),
+        "sound_suffixes": ",".join(SUFFIXES),
+        "creeps": len(creeps_of(view.scene)),
+        "seams": cards.seam_rows(view, None),
+        "repeat_kinds": cards.REPEATS,
+    }
+
+
+def _seat(view: Floor, instance_id: str, span: tuple[float, float | None]) -> dict[str, Any]:
+    """What only a whole puppet does; without an end the span goes on to the last frame."""
+    start, stop = span
+    whole = (start, view.scene.frames - 1.0 if stop is None else stop)
+    return {
+        "phrases": finder(view, instance_id),
+        "hop": view.usual_hop(instance_id).model_dump(),
+        "hop_fields": HOP_FIELDS,
+        "walk": walk_card(view, instance_id, whole),
+    }
 
 
 def _beads(view: Floor, picked: list[Bead]) -> dict[str, Any]:
