@@ -100,6 +100,18 @@ def test_large_shapes_are_swept_and_what_is_small_faint_or_clipped_stays_where_i
     assert made.nodes[0].fill == RED and made.box[0] == pytest.approx(-60)
 
 
+def test_a_shape_whose_outline_is_left_open_is_swept_whole_and_a_speck_does_not_vanish():
+    wedge = drawing(Shape(d="M0 0L40 0L40 20", fill=RED))
+    points = art_points(wedge) + np.linspace((-60, 0), (0, 0), 5)[:, None, :]
+    region = art_region([swept_art(wedge, points, 1.0)], no_masks)
+    whole = Polygon([(0, 0), (40, 0), (40, 20)])
+    there = shapely.union_all([whole, shapely.transform(whole, lambda p: p - [60, 0])]).convex_hull
+    assert region.symmetric_difference(there).area < 1.0
+    speck = drawing(Shape(d="M0 0L1 0L1 1Z", fill=RED))
+    still = np.repeat(art_points(speck)[None], 5, axis=0)
+    assert swept_art(speck, still, 1.0).nodes == speck.nodes
+
+
 def test_a_picture_leaves_its_colour_behind_it():
     picture = Picture(hash="0" * 64, width=20, height=10, matrix=(1, 0, 0, 1, 0, 0))
     art = drawing(picture)

@@ -33,7 +33,7 @@ from gaitwire.store.documents import new_id, scenes_with
 from gaitwire.store.history import Edit
 
 SmearKind = Literal["swept", "drawn out"]
-SMEARS: dict[SmearKind, str] = {"swept": "swept", "drawn out": "drawn out"}
+SMEARS: tuple[SmearKind, ...] = get_args(SmearKind)
 LEAST = 6.0
 """Pixels of a part that it comes at least, for a smear of it to be made."""
 _STEP = 10.0
@@ -145,7 +145,7 @@ class SmearWork(HopWork):
 
 def _refuse(wanted: Smear) -> None:
     """Raise InvalidInputError for a smear that cannot be."""
-    if wanted.kind not in get_args(SmearKind):
+    if wanted.kind not in SMEARS:
         raise InvalidInputError("There is no such smear.", f"Known: {', '.join(SMEARS)}.")
     if not 0 < wanted.frames <= _LONGEST:
         raise InvalidInputError(f"A smear covers up to {_LONGEST:.0f} frames.", "Type 1, say.")
@@ -175,7 +175,7 @@ class _Way:
         cast, phrases = self.workspace.cast(scene), self.workspace.phrases(scene)
         skins = self.workspace.skins.of(cast.values())
         self.compiled: CompiledScene = compile_scene(
-            scene.model_copy(update={"instances": plain}), cast, skins, None, phrases
+            scene.model_copy(update={"instances": plain}), cast, skins, self.workspace.compiled(scene.id), phrases
         )
         self.times = time - frames * np.linspace(1.0, 0.0, _MOST)
         self.shown: Frames = evaluate(self.compiled, self.times)

@@ -32,8 +32,12 @@ _FINE = 0.3
 """Pixels by which an outline may be off after it is made simpler, before and after it is swept."""
 _SLIVER = 4.0
 """Square pixels below which a piece of a swept outline is left out, or a hole closed."""
+_SAME = 1e-3
+"""Pixels within which two vertices are one."""
 _CORNER = 60.0
-"""Degrees by which an outline turns at a corner; where it turns by less it is smooth."""
+"""Degrees by which an outline turns at a corner, however short its sides."""
+_BROKEN = 2.5
+"""A curve made simpler within d turns by 8 d / side at each point; where it turns so many times more it is a corner."""
 
 
 class Cutout(NamedTuple):
@@ -110,8 +114,9 @@ def _run(ring: FloatArray) -> Run:
     line = line[:-1] if len(line) > 4 else line
     run = anchors.run_through([(float(x), float(y)) for x, y in line], closed=True)
     way = np.diff(np.concatenate([line[-1:], line, line[:1]]), axis=0) @ [1, 1j]
-    turned = np.degrees(np.abs(np.angle(way[1:] / np.where(way[:-1] == 0, 1, way[:-1]))))
-    for corner in np.flatnonzero(turned >= _CORNER):
+    turned = np.abs(np.angle(way[1:] / np.where(way[:-1] == 0, 1, way[:-1])))
+    sides = np.minimum(np.abs(way[:-1]), np.abs(way[1:]))
+    for corner in np.flatnonzero((np.degrees(turned) >= _CORNER) | (sides * turned > _BROKEN * 8 * _FINE)):
         run = anchors.cornered(run, int(corner))
     return run
 
@@ -136,8 +141,8 @@ def swept_art(
         seen = node.fill is not None and node.opacity * getattr(node.fill, "opacity", 1.0) >= _SOLID
         if clipped or not seen or not counts[at]:
             return node
-        region = shapely.union_all([swept(_plainer(r), tail) for r in rings[at]])
-        return node.model_copy(update={"d": anchors.path_of(outline_runs(region)), "rule": "evenodd"})
+        runs = outline_runs(shapely.union_all([swept(_plainer(r), tail) for r in rings[at]]))
+        return node.model_copy(update={"d": anchors.path_of(runs), "rule": "evenodd"}) if runs else node
 
     def walk(nodes: Iterable[ArtNode], clipped: bool) -> Iterable[ArtNode]:
         for node in nodes:
@@ -168,6 +173,7 @@ def _rings(art: Art, points: FloatArray) -> list[list[FloatArray]]:
     out, at = [], 0
     for d in paths_of(art.nodes):
         row: list[list[FloatArray]] = []
+        ends: dict[int, FloatArray] = {}
         for command in commands_of(d):
             if command == "M":
                 row.append([])
@@ -175,9 +181,17 @@ def _rings(art: Art, points: FloatArray) -> list[list[FloatArray]]:
                 curve = points[:, at - 1 : at + 3]  # (T, 4, 2)
                 steps = sum(w * curve[None, :, i : i + 1] for i, w in enumerate(weights))
                 row[-1].append(np.asarray(steps)[:, :, 0].transpose(1, 0, 2))
+                ends[len(row) - 1] = points[:, at + 2 : at + 3]
             at += POINTS[command]
-        out.append([np.concatenate(pieces, axis=1) for pieces in row if len(pieces) > 1])
+        # A run that is left open has its end besides the starts of its curves.
+        closed = ([*pieces, ends[n]] for n, pieces in enumerate(row) if len(pieces) > 1)
+        out.append([_without_twin(np.concatenate(pieces, axis=1)) for pieces in closed])
     return out
+
+
+def _without_twin(ring: FloatArray) -> FloatArray:
+    """An outline (T, n, 2) without its last vertex where that lies on its first."""
+    return ring[:, :-1] if np.abs(ring[-1, -1] - ring[-1, 0]).max() < _SAME else ring
 
 
 def _area(ring: FloatArray) -> float:
