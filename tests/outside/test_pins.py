@@ -50,13 +50,26 @@ def test_the_same_mesh_and_pins_give_the_same_points_as_libigl(spacing, shifts):
     assert np.abs(ours - by_libigl(mesh, pinned, targets, ITERATIONS)).max() < 1e-9
 
 
+def test_a_pin_pulled_further_and_further_makes_nothing_jump():
+    """Also where both ways of solving are mixed, and where one of them ends."""
+    mesh, pinned = sleeve(5.0)
+    rest = to_complex(mesh.vertices)
+    way = np.linspace(0.5, 1.5, 401) * pinned._edge
+    targets = rest[: len(PINS), None] + np.outer([0, 0, 1, 1j], way)
+    turns = np.ones((len(PINS), len(way)), complex)
+    shares = pinned._nudged(rest[:, None], targets, turns)
+    assert shares[0] == 1 and shares[-1] == 0
+    found = pinned.deform(np.repeat(rest[:, None], len(way), axis=1), targets, turns)
+    assert np.abs(np.diff(found, axis=1)).max() < 4 * np.diff(way).max()
+
+
 @pytest.mark.parametrize("shifts", [[0, 0, 0, 3 - 1j], [0, 3j, -2 - 2j, -3], [3, -3, 2j, -3j]])
 def test_nudged_pins_come_nearer_to_where_libigl_settles_than_its_own_steps_do(shifts):
     mesh, pinned = sleeve(5.0)
     rest = to_complex(mesh.vertices)
     targets = rest[: len(PINS)] + np.array(shifts)
     turns = np.ones((len(PINS), 1), complex)
-    assert pinned._nudged(rest[:, None], targets[:, None], turns).all()
+    assert (pinned._nudged(rest[:, None], targets[:, None], turns) == 1).all()
     settled = by_libigl(mesh, pinned, targets, 3000)
     ours = np.abs(pinned.deform(rest[:, None], targets[:, None], turns)[:, 0] - settled).max()
     theirs = np.abs(by_libigl(mesh, pinned, targets, ITERATIONS) - settled).max()

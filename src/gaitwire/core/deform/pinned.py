@@ -23,8 +23,11 @@ from gaitwire.core.geometry.mesh import Mesh
 
 ITERATIONS = 30
 
-NUDGE = 0.8
-"""Where no pin is moved by more than this share of the mesh's edges, steps that learn from each other are enough."""
+NUDGE, PULL = 0.8, 1.2
+"""Where no pin is moved by more than the first share of the mesh's edges, steps that learn from each other are enough.
+
+From there to the second, both ways are mixed: they do not lead to quite the same, and nothing is to jump.
+"""
 
 NUDGE_STEPS, _NUDGE_MEMORY = 12, 3
 """They come nearer than thirty plain ones, which a pin pulled far needs: there, learning leads astray."""
@@ -168,18 +171,21 @@ class Pinned:
         moved = np.abs(targets - rest[: self.pins.count]).max(axis=0, initial=0.0) >= 1e-9
         at_work = moved | self._twisted(turns)
         nudged = self._nudged(rest, targets, turns)
-        for frames, gently in ((np.flatnonzero(at_work & nudged), True), (np.flatnonzero(at_work & ~nudged), False)):
+        out[:, at_work] = 0.0
+        for share, gently in ((nudged, True), (1.0 - nudged, False)):
+            frames = np.flatnonzero(at_work & (share > 0))
             for start in range(0, len(frames), self._at_once):
                 some = frames[start : start + self._at_once]
-                out[:, some] = self._solved(rest.T[some], targets.T[some], turns.T[some], gently).T
+                out[:, some] += share[some] * self._solved(rest.T[some], targets.T[some], turns.T[some], gently).T
         return out
 
-    def _nudged(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> np.ndarray:
-        """Frames (F,) on which pins are moved by little, and turned by no more than that at the edge of their reach."""
+    def _nudged(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray) -> FloatArray:
+        """How far pins are only nudged on each frame (F,), 1 to 0, by their places and by turns at their edge."""
         far = np.abs(targets - rest[: self.pins.count]).max(axis=0, initial=0.0)
         turning = self.pins.turning
         swept = (np.abs(turns[turning] - 1) * self.pins.radius[turning, None]).max(axis=0, initial=0.0)
-        return np.asarray(np.maximum(far, swept) <= NUDGE * self._edge)
+        edges = np.maximum(far, swept) / max(self._edge, 1e-12)
+        return np.asarray(np.clip((PULL - edges) / (PULL - NUDGE), 0.0, 1.0))
 
     def _solved(self, rest: np.ndarray, targets: np.ndarray, turns: np.ndarray, gently: bool) -> np.ndarray:
         """Vertices (B, V) of some frames."""
