@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from gaitwire.core.errors import GaitWireError, JobError, NotFoundError
+from gaitwire.core.errors import GaitWireError, InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.jobs import KEPT, JobBoard, new_job, run_job
@@ -25,13 +25,17 @@ def home(tmp_path):
     return tmp_path / "home"
 
 
+def lined_up(kind, production, home):
+    return new_job(kind, production.name, len(production.frames), home)
+
+
 def left_behind(folder):
     return sorted(p.name for p in folder.rglob("*") if p.is_file())
 
 
 def test_a_finished_job_leaves_its_file_and_nothing_else(production, home):
-    job = new_job("png", production, home)
-    run_job(job, production)
+    job = lined_up("png", production, home)
+    run_job(job, lambda: production)
     assert (job.state, job.done, job.share) == ("done", 24, 1.0)
     assert left_behind(home) == ["Pip hops.zip"]
 
@@ -41,16 +45,16 @@ def test_a_job_whose_art_cannot_be_drawn_fails_with_words(production, home):
     from_elsewhere = {"kind": "picture", "hash": "gone", "width": 4, "height": 4, "matrix": (1, 0, 0, 1, 0, 0)}
     art = Art.model_validate({"nodes": [from_elsewhere], "box": (0, 0, 4, 4)})
     broken = replace(production, arts={**production.arts, key: [art]}, pictures={"gone": ("image/png", b"no picture")})
-    job = new_job("png", broken, home)
-    run_job(job, broken)
+    job = lined_up("png", broken, home)
+    run_job(job, lambda: broken)
     assert job.state == "failed" and "cannot be decoded" in job.error
     assert left_behind(home) == []
 
 
 def test_a_worker_that_dies_is_told(production, home, monkeypatch):
     monkeypatch.setattr("gaitwire.services.jobs._draw", die)
-    job = new_job("png", production, home)
-    run_job(job, production)
+    job = lined_up("png", production, home)
+    run_job(job, lambda: production)
     assert job.state == "failed" and "stopped without an answer" in job.error
     assert left_behind(home) == []
 
@@ -58,12 +62,12 @@ def test_a_worker_that_dies_is_told(production, home, monkeypatch):
 def test_a_cancelled_job_stops_soon_and_leaves_nothing(orchard):
     production = prepare(orchard, find_scene(orchard, "Tamsin waits"), ExportSettings(scale=3))
     board = JobBoard()
-    job = board.start("png", production)
+    job = board.start("png", production.name, len(production.frames), lambda: production)
     while job.done < 1:
         time.sleep(0.02)
     asked = time.monotonic()
     board.cancel(job.id)
-    while job.state == "working":
+    while job.state in ("waiting", "working"):
         time.sleep(0.02)
     assert time.monotonic() - asked < 5
     assert job.state == "cancelled" and job.done < 96
@@ -75,8 +79,8 @@ def test_the_last_results_are_kept_and_older_ones_go(production):
     board = JobBoard()
     jobs = []
     for _ in range(KEPT + 2):
-        job = board.start("svg", production)
-        while job.state == "working":
+        job = board.start("svg", production.name, len(production.frames), lambda: production)
+        while job.state in ("waiting", "working"):
             time.sleep(0.02)
         jobs.append(job)
     with pytest.raises(NotFoundError, match="not kept"):
@@ -89,9 +93,9 @@ def test_the_last_results_are_kept_and_older_ones_go(production):
 
 def test_names_become_safe_files_and_unknown_kinds_are_refused(production, home):
     odd = replace(production, name="../up: a/b?")
-    assert new_job("svg", odd, home).file.parent.parent == home
-    with pytest.raises(JobError, match="svg, gif, png"):
-        new_job("tapestry", production, home)
+    assert lined_up("svg", odd, home).file.parent.parent == home
+    with pytest.raises(InvalidInputError, match="svg, gif, png"):
+        lined_up("tapestry", production, home)
 
 
 def test_a_failed_render_leaves_no_target(orchard, home, monkeypatch):

@@ -5,9 +5,9 @@ import sqlite3
 from importlib.resources import files
 
 from gaitwire.store import Store
-from gaitwire.store.connection import FILE_NAME
 from gaitwire.store.documents import load_puppet, load_scene
 from gaitwire.store.history import take_step
+from gaitwire.store.opening import FILE_NAME
 
 BONE = {
     "id": "b", "puppet_id": "p", "name": "trunk", "parent_id": None, "rank": 0, "x": 5.0, "y": 6.0, "angle": -90.0,

@@ -7,8 +7,9 @@ import pytest
 from gaitwire.services.locking import HeldError, writing
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
-from gaitwire.store.connection import FILE_NAME, StoreError
 from gaitwire.store.documents import list_documents
+from gaitwire.store.faults import StoreError
+from gaitwire.store.opening import FILE_NAME
 
 
 def test_a_new_store_is_sound_and_strict(workspace):

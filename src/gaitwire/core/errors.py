@@ -47,6 +47,10 @@ class ConflictError(GaitWireError):
     """An edit made from an older state whose rows have changed since."""
 
 
+class AlreadyDoneError(GaitWireError):
+    """A gesture that came a second time, because its first answer did not arrive."""
+
+
 class HistoryError(GaitWireError):
     """There is nothing to undo or redo, or another document's step comes first."""
 

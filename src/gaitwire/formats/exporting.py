@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 import numpy as np
@@ -13,6 +13,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.puppet.art import Art
+from gaitwire.core.scene import Scene
 
 
 class ExportSettings(BaseModel):
@@ -29,6 +30,10 @@ class ExportSettings(BaseModel):
     """Played there and back: the first and the last frame come once a round."""
     sampled: bool = False
     """Animated SVG only: write every frame instead of keys and splines."""
+
+    def pixels(self, scene: Scene) -> tuple[int, int]:
+        """Width and height of a scene's picture as it is written."""
+        return max(1, round(scene.width * self.scale)), max(1, round(scene.height * self.scale))
 
     @model_validator(mode="after")
     def _in_order(self) -> ExportSettings:
@@ -61,8 +66,12 @@ class Production:
     @property
     def size(self) -> tuple[int, int]:
         """Width and height of the written picture, in pixels."""
-        scene, scale = self.compiled.scene, self.settings.scale
-        return max(1, round(scene.width * scale)), max(1, round(scene.height * scale))
+        return self.settings.pixels(self.compiled.scene)
+
+    @property
+    def all_sampled(self) -> Production:
+        """The same, with every frame written instead of keys and splines."""
+        return replace(self, settings=self.settings.model_copy(update={"sampled": True}))
 
     @property
     def background(self) -> str | None:

@@ -21,9 +21,9 @@ def export_png_fps(workspace: Workspace, scene_id: str) -> float:
     warm_up()  # as a running server has done
     production = prepare(workspace, scene_id, ExportSettings(last=_FRAMES - 1))
     with tempfile.TemporaryDirectory() as home:
-        job = new_job("png", production, Path(home))
+        job = new_job("png", production.name, len(production.frames), Path(home))
         start = time.perf_counter()
-        run_job(job, production)
+        run_job(job, lambda: production)
         seconds = time.perf_counter() - start
         if job.state != "done":
             raise JobError(job.error or "The export did not finish.")

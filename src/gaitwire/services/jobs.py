@@ -3,25 +3,36 @@
 from __future__ import annotations
 
 import shutil
-import tempfile
 import threading
 import uuid
-from collections import OrderedDict
+from collections import OrderedDict, deque
+from collections.abc import Callable
+from contextlib import ExitStack
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection, wait
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
-from typing import Literal
+from typing import Literal, NamedTuple
 
-from gaitwire.core.errors import GaitWireError, JobError, NotFoundError
+from gaitwire.core.errors import GaitWireError, InvalidInputError, JobError, NotFoundError
 from gaitwire.formats.exporting import Production
 from gaitwire.formats.exports import EXPORTS, draw_frames
-from gaitwire.services.workers import process_context
+from gaitwire.services.locking import passing_folder
+from gaitwire.services.workers import humble, process_context
 
 WORKERS = 2
-KEPT = 12
+"""Processes that draw, for all jobs together: one job has its turn at a time, the others wait for theirs."""
 
-State = Literal["working", "done", "failed", "cancelled"]
+BUDGET = 3_000_000_000
+"""Bytes that they may take beyond what they start with, all together."""
+
+KEPT = 12
+MOST_WAITING = 40
+
+State = Literal["waiting", "working", "done", "failed", "cancelled"]
+
+Making = Callable[[], Production]
+"""Makes what an export needs, once it is its turn: it may take much memory, and few are made at a time."""
 
 
 @dataclass
@@ -34,7 +45,9 @@ class Job:
     total: int
     folder: Path
     done: int = 0
-    state: State = "working"
+    state: State = "waiting"
+    before: int = 0
+    """How many jobs have their turn before it."""
     error: str = ""
     size: int = 0
     sampled_size: int = 0
@@ -49,8 +62,15 @@ class Job:
         return 1.0 if self.state == "done" else min(0.99, self.done / max(1, self.total + 1))
 
 
+class Sampled(NamedTuple):
+    """Bytes of a file that keeps structure, if every frame were written out instead."""
+
+    size: int
+
+
 def _draw(pipe: Connection, production: Production, kind: str, indices: list[int], folder: Path) -> None:
     """A worker's whole life: draw frames into files, report each."""
+    humble(BUDGET // WORKERS)
 
     def keep(index: int, data: bytes) -> None:
         (folder / f"{index:06d}").write_bytes(data)
@@ -61,14 +81,22 @@ def _draw(pipe: Connection, production: Production, kind: str, indices: list[int
         pipe.send(None)
     except GaitWireError as error:
         pipe.send(error)
+    except MemoryError:
+        pipe.send(JobError(_TOO_MUCH, _SMALLER))
+
+
+_TOO_MUCH = "This needs more memory than is allowed."
+_SMALLER = "Choose a smaller size or fewer frames."
 
 
 def _write(pipe: Connection, production: Production, kind: str, count: int, folder: Path, target: Path) -> None:
     """The last step: put the file together beside its place, then move it there."""
     export = EXPORTS[kind]
+    humble(BUDGET)
     try:
         if export.write is not None:
             data = export.write(production)
+            pipe.send(Sampled(len(export.write(production.all_sampled))))
         elif export.assemble is not None:
             data = export.assemble(production, [(folder / f"{i:06d}").read_bytes() for i in range(count)])
         part = target.with_suffix(".part")
@@ -77,6 +105,10 @@ def _write(pipe: Connection, production: Production, kind: str, count: int, fold
         pipe.send(None)
     except GaitWireError as error:
         pipe.send(error)
+    except MemoryError:
+        pipe.send(JobError(_TOO_MUCH, _SMALLER))
+    except OSError as error:
+        pipe.send(JobError(f"The file could not be written ({error.strerror or error}).", "Make room on the disk."))
 
 
 class _Crew:
@@ -123,6 +155,9 @@ class _Crew:
             raise message
         if message is None:
             return True
+        if isinstance(message, Sampled):
+            self.job.sampled_size = message.size
+            return False
         self.job.done += 1
         return False
 
@@ -136,12 +171,14 @@ class _Crew:
         self._processes, self._pipes = [], []
 
 
-def run_job(job: Job, production: Production) -> None:
+def run_job(job: Job, making: Making) -> None:
     """Do all of a job's work, in worker processes; its state says how it ended."""
     frames = job.folder / "frames"
-    frames.mkdir()
-    count = len(production.frames)
+    job.state = "working"
     try:
+        frames.mkdir()
+        production = making()
+        count = len(production.frames)
         if EXPORTS[job.kind].encode is not None:
             crew = _Crew(job)
             workers = min(WORKERS, count)
@@ -162,28 +199,68 @@ def run_job(job: Job, production: Production) -> None:
 
 
 class JobBoard:
-    """All jobs of a running program, the last few kept with their files."""
+    """All jobs of a running program: they have their turns one by one, and the last few are kept with their files."""
 
     def __init__(self) -> None:
-        self._home = Path(tempfile.mkdtemp(prefix="gaitwire-"))
+        self._stack = ExitStack()
+        self._home = self._stack.enter_context(passing_folder())
         self._jobs: OrderedDict[str, Job] = OrderedDict()
-        self._lock = threading.Lock()
+        self._waiting: deque[tuple[Job, Making]] = deque()
+        self._changed = threading.Condition()
+        self._over = False
+        self._thread: threading.Thread | None = None
 
-    def start(self, kind: str, production: Production) -> Job:
-        """Begin a job; it goes on by itself."""
-        job = new_job(kind, production, self._home)
-        with self._lock:
+    def start(self, kind: str, name: str, frames: int, making: Making) -> Job:
+        """Line a job up; it goes on by itself. Raises JobError where too many wait already."""
+        with self._changed:
+            if len(self._waiting) >= MOST_WAITING:
+                raise JobError(f"{MOST_WAITING} send-offs wait already.", "Wait until some are done, or cancel them.")
+            job = new_job(kind, name, frames, self._home)
             self._jobs[job.id] = job
-            finished = [j for j in self._jobs.values() if j.state != "working"]
+            finished = [j for j in self._jobs.values() if j.state not in ("waiting", "working")]
             for old in finished[: max(0, len(self._jobs) - KEPT)]:
                 del self._jobs[old.id]
                 shutil.rmtree(old.folder, ignore_errors=True)
-        threading.Thread(target=run_job, args=(job, production), name=f"job {job.id}", daemon=True).start()
+            self._waiting.append((job, making))
+            self._count()
+            if self._thread is None:
+                self._thread = threading.Thread(target=self._work, name="jobs", daemon=True)
+                self._thread.start()
+            self._changed.notify()
         return job
+
+    def _count(self) -> None:
+        """Tell those who wait how many have their turn before them."""
+        working = sum(j.state == "working" for j in self._jobs.values())
+        for n, (job, _) in enumerate(self._waiting):
+            job.before = n + working
+
+    def _work(self) -> None:
+        while True:
+            with self._changed:
+                self._changed.wait_for(lambda: self._waiting or self._over)
+                if self._over:
+                    return
+                job, making = self._waiting.popleft()
+                job.state = "cancelled" if job.cancelled.is_set() else "working"
+                self._count()
+            if job.state == "working":
+                run_job(job, making)
+            with self._changed:
+                self._count()
+
+    def counts(self) -> dict[str, int]:
+        """How many jobs wait, are worked on, and the processes and bytes that there are for them."""
+        with self._changed:
+            states = [j.state for j in self._jobs.values()]
+        return {
+            "waiting": states.count("waiting"), "working": states.count("working"), "workers": WORKERS,
+            "budget_bytes": BUDGET,
+        }  # fmt: skip
 
     def get(self, job_id: str) -> Job:
         """The job; raises NotFoundError."""
-        with self._lock:
+        with self._changed:
             job = self._jobs.get(job_id)
         if job is None:
             raise NotFoundError("This send-off is not kept any more.", "Make it again.")
@@ -193,23 +270,30 @@ class JobBoard:
         """Ask a job to stop; its workers end within a moment and leave nothing."""
         job = self.get(job_id)
         job.cancelled.set()
+        with self._changed:
+            if job.state == "waiting":
+                self._waiting = deque(row for row in self._waiting if row[0] is not job)
+                job.state = "cancelled"
+                self._count()
         return job
 
     def close(self) -> None:
         """Cancel what is under way and remove all files."""
-        with self._lock:
+        with self._changed:
+            self._over = True
+            self._waiting.clear()
             for job in self._jobs.values():
                 job.cancelled.set()
-        shutil.rmtree(self._home, ignore_errors=True)
+            self._changed.notify()
+        self._stack.close()
 
 
-def new_job(kind: str, production: Production, home: Path) -> Job:
-    """A job with a folder of its own; raises JobError for an unknown kind."""
+def new_job(kind: str, name: str, frames: int, home: Path) -> Job:
+    """A job with a folder of its own; raises InvalidInputError for an unknown kind."""
     if kind not in EXPORTS:
-        raise JobError(f"There is no export “{kind}”.", f"Known: {', '.join(EXPORTS)}.")
+        raise InvalidInputError(f"There is no export “{kind}”.", f"Known: {', '.join(EXPORTS)}.")
     job_id = str(uuid.uuid4())
     folder = home / job_id
     folder.mkdir(parents=True)
-    frames = len(production.frames) if EXPORTS[kind].encode is not None else 0
-    safe = "".join(ch if ch.isalnum() or ch in "-_ " else "_" for ch in production.name).strip() or "scene"
-    return Job(job_id, kind, safe, frames, folder)
+    safe = "".join(ch if ch.isalnum() or ch in "-_ " else "_" for ch in name).strip() or "scene"
+    return Job(job_id, kind, safe, frames if EXPORTS[kind].encode is not None else 0, folder)

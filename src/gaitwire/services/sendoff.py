@@ -5,17 +5,19 @@ from __future__ import annotations
 import shutil
 import tempfile
 import zipfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
-from gaitwire.core.evaluate import compile_scene, evaluate
+from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
 from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.puppet.art import Picture, leaves
-from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import ExportSettings, Production, played
 from gaitwire.formats.exports import EXPORTS
 from gaitwire.services.jobs import Job, new_job, run_job
+from gaitwire.services.locking import PREFIX
 from gaitwire.services.revising import revised
 from gaitwire.services.stills import arts_of
 from gaitwire.services.workspace import Workspace
@@ -25,8 +27,31 @@ from gaitwire.store.documents import list_documents
 MAX_PIXELS = 8192 * 8192
 
 
-def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:
-    """Everything an export needs, evaluated; raises InvalidInputError for a range or size that is not there."""
+@dataclass(frozen=True)
+class Plan:
+    """A scene as it stood when its send-off was asked for: what there is to draw is worked out from it later."""
+
+    workspace: Workspace
+    compiled: CompiledScene
+    settings: ExportSettings
+    frames: FloatArray
+
+    @property
+    def name(self) -> str:
+        return self.compiled.scene.name
+
+    def production(self) -> Production:
+        """Everything an export needs, evaluated."""
+        workspace, compiled = self.workspace, self.compiled
+        frames = filmed(evaluate(compiled, self.frames, cache=workspace.blocks))
+        arts = arts_of(workspace, compiled)
+        hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
+        pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
+        return Production(self.name, compiled, frames, arts, self.settings, pictures)  # type: ignore[arg-type]
+
+
+def plan(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Plan:
+    """What is to be sent off; raises InvalidInputError for a range or size that is not there."""
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene.filmed
     if not settings.background and any(i.backdrop for i in scene.instances):
@@ -36,29 +61,20 @@ def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Pr
     if settings.first >= scene.frames:
         raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
     last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
-    frames = filmed(evaluate(compiled, played(settings.first, last, settings.back), cache=workspace.blocks))
-    arts = arts_of(workspace, compiled)
-    hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
-    pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
-    production = Production(scene.name, compiled, frames, arts, settings, pictures)  # type: ignore[arg-type]
-    width, height = production.size
+    width, height = settings.pixels(scene)
     if width * height > MAX_PIXELS:
         raise InvalidInputError("This picture would be too large.", "Choose a smaller size.")
-    return production
+    return Plan(workspace, compiled, settings, played(settings.first, last, settings.back))
+
+
+def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:
+    """Everything an export needs, evaluated at once; raises InvalidInputError as `plan` does."""
+    return plan(workspace, scene_id, settings).production()
 
 
 def settings_from(**values: Any) -> ExportSettings:
     """Settings as they were typed; raises InvalidInputError, by field."""
     return revised(ExportSettings(), values)
-
-
-def sampled_size(production: Production) -> int:
-    """Bytes of the animated SVG if every frame were written instead of keys and splines."""
-    settings = production.settings.model_copy(update={"sampled": True})
-    twin = Production(
-        production.name, production.compiled, production.frames, production.arts, settings, production.pictures
-    )
-    return len(write_animated_svg(twin))
 
 
 def find_scene(workspace: Workspace, name: str) -> str:
@@ -81,10 +97,10 @@ def render_to(workspace: Workspace, scene_id: str, target: Path, settings: Expor
         raise InvalidInputError(
             f"“{target.name}” is no kind of file that can be written.", "Use .svg, .gif or a folder."
         )
-    production = prepare(workspace, scene_id, settings)
-    with tempfile.TemporaryDirectory() as home:
-        job = new_job(kind, production, Path(home))
-        run_job(job, production)
+    planned = plan(workspace, scene_id, settings)
+    with tempfile.TemporaryDirectory(prefix=PREFIX) as home:
+        job = new_job(kind, planned.name, len(planned.frames), Path(home))
+        run_job(job, planned.production)
         if job.state != "done":
             raise JobError(job.error or "The send-off did not finish.")
         if EXPORTS[kind].suffix != ".zip":

@@ -5,7 +5,9 @@ from __future__ import annotations
 import multiprocessing
 import os
 import resource
+import threading
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
@@ -31,22 +33,50 @@ def _nothing() -> None:
     return
 
 
-def _pages_in_use() -> int:
+PAGE = resource.getpagesize()
+"""Bytes of a page of memory."""
+
+
+def pages_in_use() -> tuple[int, int]:
+    """Pages of memory of this process: all that it was given, and what is held in memory now.
+
+    Raises OSError where the system does not say.
+    """
     with open("/proc/self/statm") as statm:  # noqa: PTH123
-        return int(statm.read().split()[0])
+        given, held = statm.read().split()[:2]
+    return int(given), int(held)
 
 
 def limit_memory(extra: int) -> None:
     """Let this process grow by `extra` bytes at most, where the system can say how large it is."""
     try:
-        now = _pages_in_use() * resource.getpagesize()
+        now = pages_in_use()[0] * PAGE
         resource.setrlimit(resource.RLIMIT_AS, (now + extra, now + extra))
     except (OSError, ValueError):
         return
 
 
+def humble(extra: int) -> None:
+    """Make this worker one that harms nobody: after the pages in turn, with a limit, and gone when its program is."""
+    limit_memory(extra)
+    with suppress(OSError):
+        os.nice(10)
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(1)
+
+
+_turns = threading.BoundedSemaphore(2)
+"""Workers that read files at a time; who comes later waits."""
+
+
 def _child(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...], seconds: float) -> None:
-    limit_memory(MEMORY)
+    humble(MEMORY)
     whole = int(seconds) + 1
     resource.setrlimit(resource.RLIMIT_CPU, (whole, whole + 1))
     try:
@@ -62,6 +92,11 @@ def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 60.0) 
 
     Raises TooLargeError when it takes too long or too much, JobError when it dies.
     """
+    with _turns:
+        return _run_limited(work, args, seconds)
+
+
+def _run_limited(work: Callable[..., Result], args: tuple[Any, ...], seconds: float) -> Result:
     receiver, sender = process_context.Pipe(duplex=False)
     process = process_context.Process(target=_child, args=(sender, work, args, seconds), daemon=True)
     process.start()

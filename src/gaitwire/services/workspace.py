@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import TypeVar, cast
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import NotFoundError
@@ -24,6 +25,8 @@ from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf
 
+Kept = TypeVar("Kept")
+
 Placed = Mapping[tuple[OwnerKind, str, str], float]
 """Values by (kind of owner, owner id, property)."""
 
@@ -39,22 +42,35 @@ class Workspace:
         self._arts = Shelfful(2000)
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
         self._scenes = SceneShelf()
-        self._compiled: dict[str, CompiledScene] = {}
+        self._compiled = Shelfful(8)
+
+    def _remembered(self, key: object, documents: Sequence[str], make: Callable[[], Kept]) -> Kept:
+        """A value made of documents; what an edit makes of its own unfinished work is nobody else's."""
+        if not self.store.unsettled(documents):
+            return self._documents.get(key, make)
+        found = self._documents.peek(key)
+        if found is None:
+            within = self.store.made_within
+            if key not in within:
+                within[key] = make()
+            found = within[key]
+        return cast(Kept, found)
 
     def puppet(self, puppet_id: str) -> Puppet:
         """The puppet as it stands now, or the one that every camera is; raises NotFoundError."""
         if puppet_id == CAMERA_ID:
             return CAMERA
-        revision = documents.revision_of(self.store, puppet_id)
-        return self._documents.get(
-            ("puppet", puppet_id, revision), lambda: documents.load_puppet(self.store, puppet_id)
-        )
+        with self.store.snapshot():
+            revision = documents.revision_of(self.store, puppet_id)
+            key = ("puppet", puppet_id, revision)
+            return self._remembered(key, [puppet_id], lambda: documents.load_puppet(self.store, puppet_id))
 
     def scene(self, scene_id: str) -> Scene:
         """The scene as it stands now; raises NotFoundError."""
-        revision = documents.revision_of(self.store, scene_id)
-        key = ("scene", scene_id, revision)
-        return self._documents.get(key, lambda: documents.load_scene(self.store, scene_id, self._scenes))
+        with self.store.snapshot():
+            key = ("scene", scene_id, documents.revision_of(self.store, scene_id))
+            shelf = None if self.store.unsettled([scene_id]) else self._scenes
+            return self._remembered(key, [scene_id], lambda: documents.load_scene(self.store, scene_id, shelf))
 
     def cast(self, scene: Scene) -> dict[str, Puppet]:
         """The scene's puppets by id; one that is missing sleeps and is left out."""
@@ -68,10 +84,9 @@ class Workspace:
 
     def phrase(self, phrase_id: str) -> Phrase:
         """The phrase as it stands now; raises NotFoundError."""
-        revision = documents.revision_of(self.store, phrase_id)
-        return self._documents.get(
-            ("phrase", phrase_id, revision), lambda: documents.load_phrase(self.store, phrase_id)
-        )
+        with self.store.snapshot():
+            key = ("phrase", phrase_id, documents.revision_of(self.store, phrase_id))
+            return self._remembered(key, [phrase_id], lambda: documents.load_phrase(self.store, phrase_id))
 
     def phrases(self, scene: Scene) -> dict[str, Phrase]:
         """The phrases that uses in a scene are tied to, by id; one that is missing sleeps and is left out."""
@@ -85,24 +100,28 @@ class Workspace:
 
     def compiled(self, scene_id: str) -> CompiledScene:
         """The scene, compiled; kept while neither it, a puppet in it nor a phrase that it is tied to changes."""
-        scene = self.scene(scene_id)
-        cast = self.cast(scene)
-        phrases = self.phrases(scene)
-        known = sorted([(p.id, p.revision) for p in cast.values()] + [(p.id, p.revision) for p in phrases.values()])
-        key = ("compiled", scene_id, scene.revision, *known)
+        with self.store.snapshot():
+            scene = self.scene(scene_id)
+            puppets, phrases = self.cast(scene), self.phrases(scene)
+            known = sorted(
+                [(p.id, p.revision) for p in puppets.values()] + [(p.id, p.revision) for p in phrases.values()]
+            )
+            key = ("compiled", scene_id, scene.revision, *known)
+            made_of = [scene_id, *puppets, *phrases]
 
-        def work() -> CompiledScene:
-            skins = self.skins.of(cast.values())
-            made = compile_scene(scene, cast, skins, self._compiled.get(scene_id), phrases)
-            self._compiled[scene_id] = made
-            return made
+            def work() -> CompiledScene:
+                skins = self.skins.of(puppets.values())
+                made = compile_scene(scene, puppets, skins, self._compiled.peek(scene_id), phrases)
+                if not self.store.unsettled(made_of):
+                    self._compiled.put(scene_id, made)
+                return made
 
-        return self._documents.get(key, work)
+            return self._remembered(key, made_of, work)
 
     def compiled_puppet(self, puppet_id: str) -> CompiledScene:
         """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""
         puppet = self.puppet(puppet_id)
-        return self._documents.get(("alone", puppet_id, puppet.revision), lambda: self.compile_alone(puppet))
+        return self._remembered(("alone", puppet_id, puppet.revision), [puppet_id], lambda: self.compile_alone(puppet))
 
     def compile_alone(
         self, puppet: Puppet, at: Placed | None = None, loose: bool = False, bends: bool = True

@@ -44,12 +44,24 @@ def new_id() -> str:
     return str(uuid.uuid4())
 
 
-def revision_of(store: Store, document: str) -> int:
-    """The document's revision; raises NotFoundError."""
-    rows = store.rows("SELECT revision FROM documents WHERE id = ?", (document,))
+class State(NamedTuple):
+    """How often a document was changed, and when last (seconds since 1970)."""
+
+    revision: int
+    touched_at: float
+
+
+def state_of(store: Store, document: str) -> State:
+    """The document's state; raises NotFoundError."""
+    rows = store.rows("SELECT revision, touched_at FROM documents WHERE id = ?", (document,))
     if not rows:
         raise NotFoundError("This is not in the store any more.", "Go back to the Shelf.")
-    return int(rows[0]["revision"])
+    return State(*rows[0])
+
+
+def revision_of(store: Store, document: str) -> int:
+    """The document's revision; raises NotFoundError."""
+    return state_of(store, document).revision
 
 
 def list_documents(store: Store, kind: Kind) -> list[Entry]:
@@ -81,12 +93,13 @@ def scenes_with(store: Store, puppet_id: str) -> list[str]:
 
 def register(edit: Edit, kind: Kind, document: str) -> None:
     """Make the document known; call it first in the edit that makes it."""
-    edit.db.execute("INSERT INTO documents VALUES (?, ?, 0, ?)", (document, kind, time.time()))
+    row = (document, kind, time.time())
+    edit.db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES (?, ?, 0, ?)", row)
 
 
 def load_puppet(store: Store, puppet_id: str) -> Puppet:
     """The puppet with its bones and parts; raises NotFoundError."""
-    with store.lock:
+    with store.snapshot():
         revision = revision_of(store, puppet_id)
         rows = store.rows("SELECT * FROM puppets WHERE id = ?", (puppet_id,))
         if not rows:
@@ -114,7 +127,7 @@ def load_card(store: Store, card_id: str) -> KeptCard:
 
 def load_phrase(store: Store, phrase_id: str) -> Phrase:
     """The phrase; raises NotFoundError."""
-    with store.lock:
+    with store.snapshot():
         revision = revision_of(store, phrase_id)
         found = fetch(store, "phrases", "id = ?", (phrase_id,), Phrase)
     if not found:
@@ -145,7 +158,7 @@ def load_scene(store: Store, scene_id: str, shelf: SceneShelf | None = None) -> 
 
     With a shelf, what has not changed since it last saw the scene are the same objects.
     """
-    with store.lock:
+    with store.snapshot():
         revision = revision_of(store, scene_id)
         rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
         if not rows:

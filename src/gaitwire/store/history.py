@@ -6,14 +6,37 @@ import json
 import sqlite3
 import time
 from collections.abc import Iterable, Sequence
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, ExitStack
+from contextvars import ContextVar
 from typing import Any, NamedTuple
 
 from pydantic import BaseModel
 
-from gaitwire.core.errors import ConflictError, HistoryError
+from gaitwire.core.errors import AlreadyDoneError, ConflictError, HistoryError
 from gaitwire.store.connection import Store
 from gaitwire.store.records import TABLES, Row
+
+_gesture: ContextVar[str] = ContextVar("gesture", default="")
+
+
+def carry(gesture: str) -> None:
+    """From now on, what this request or thread stores belongs to a gesture of that name."""
+    _gesture.set(gesture)
+
+
+def _refuse_repeated(db: sqlite3.Connection) -> None:
+    """Raise AlreadyDoneError where the gesture was stored before."""
+    name = _gesture.get()
+    if name and db.execute("SELECT 1 FROM gestures WHERE name = ?", (name,)).fetchone():
+        raise AlreadyDoneError("This was stored already; only its answer was lost.")
+
+
+def _note_gesture(db: sqlite3.Connection) -> None:
+    """Note the gesture as done, in the block that does it."""
+    if name := _gesture.get():
+        _gesture.set("")  # of a request that makes several steps, the first tells
+        db.execute("INSERT INTO gestures VALUES (?, ?)", (name, time.time()))
+
 
 Images = dict[tuple[str, str], tuple[Row | None, Row | None]]
 """(table, row id) to the row before and after."""
@@ -42,11 +65,13 @@ class Edit:
         self.documents = list(dict.fromkeys(documents))
         self.expected = expected or {}
         self.images: Images = {}
-        self._block: AbstractContextManager[sqlite3.Connection]
+        self._block: AbstractContextManager[object, bool | None]
 
     def __enter__(self) -> Edit:
-        self._block = self.store.atomic()
-        self.db = self._block.__enter__()
+        with ExitStack() as stack:
+            self.db = stack.enter_context(self.store.atomic())
+            _refuse_repeated(self.db)
+            self._block = stack.pop_all()
         return self
 
     def __exit__(self, kind: Any, error: Any, trace: Any) -> bool | None:
@@ -74,6 +99,7 @@ class Edit:
         return {i: row and spec.model.model_validate(spec.from_row(row)) for i, row in rows.items()}
 
     def _write(self, table: str, rows: dict[str, Row | None]) -> None:
+        self.store.touched.update(self.documents)
         before = _read(self.db, table, list(rows))
         rows = {i: row for i, row in rows.items() if row != before.get(i)}
         for row_id, row in rows.items():
@@ -85,6 +111,7 @@ class Edit:
         changed = {k: v for k, v in self.images.items() if v[0] != v[1]}
         if not changed:
             return
+        _note_gesture(self.db)
         for document, revision in self.expected.items():
             _refuse_stale(self.db, document, revision, changed)
         for document in self.documents:
@@ -127,16 +154,44 @@ def _bump(db: sqlite3.Connection, documents: Iterable[str], rows: Sequence[tuple
             "UPDATE documents SET revision = revision + 1, touched_at = ? WHERE id = ? RETURNING revision",
             (time.time(), document),
         ).fetchone()
-        db.executemany(
-            "INSERT INTO revision_rows VALUES (?, ?, ?, ?)", [(document, updated["revision"], t, i) for t, i in rows]
-        )
+        revision = updated["revision"]
+        db.executemany("INSERT INTO revision_rows VALUES (?, ?, ?, ?)", [(document, revision, t, i) for t, i in rows])
+        if revision % _SWEPT_EVERY == 0:
+            _sweep(db, document, revision)
+
+
+KNOWN_REVISIONS = 200
+"""Revisions of a document of which it is known what they changed; windows are seldom further behind."""
+
+KNOWN_ROWS = 20_000
+_SWEPT_EVERY = 50
+
+
+def _sweep(db: sqlite3.Connection, document: str, revision: int) -> None:
+    """Forget what the oldest revisions changed: the document's floor says up to which."""
+    counted = db.execute(
+        "SELECT revision, count(*) AS n FROM revision_rows WHERE document_id = ?"
+        " GROUP BY revision ORDER BY revision DESC",
+        (document,),
+    )
+    floor, rows = revision - KNOWN_REVISIONS, 0
+    for row in counted:
+        rows += row["n"]
+        if rows > KNOWN_ROWS:
+            floor = max(floor, row["revision"])
+            break
+    if floor > 0:
+        db.execute("DELETE FROM revision_rows WHERE document_id = ? AND revision <= ?", (document, floor))
+        db.execute("UPDATE documents SET floor = max(floor, ?) WHERE id = ?", (floor, document))
 
 
 def _refuse_stale(db: sqlite3.Connection, document: str, revision: int, changed: Images) -> None:
+    floor = db.execute("SELECT floor FROM documents WHERE id = ?", (document,)).fetchone()
     since = db.execute(
         "SELECT table_name, row_id FROM revision_rows WHERE document_id = ? AND revision > ?", (document, revision)
     )
-    if any((row["table_name"], row["row_id"]) in changed for row in since):
+    forgotten = floor is not None and revision < floor["floor"]
+    if forgotten or any((row["table_name"], row["row_id"]) in changed for row in since):
         raise ConflictError(
             "This was changed in another window meanwhile.", "The page now shows how it stands; do it again."
         )
@@ -194,6 +249,8 @@ def take_step(store: Store, document: str, direction: str) -> tuple[str, list[st
     neighbours must give way to a later one there first.
     """
     with store.atomic() as db:
+        _refuse_repeated(db)
+        _note_gesture(db)
         step = _next_step(store, document, direction)
         if step is None:
             raise HistoryError(f"There is nothing to {direction}.")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from bisect import insort
+from collections import OrderedDict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
@@ -148,6 +149,10 @@ class _Kept:
     tables: dict[str, list[Any]]
 
 
+_SCENES = 16
+"""Scenes whose rows are kept; pages seldom show more at once."""
+
+
 class SceneShelf:
     """Rows of scenes as they were last read, brought up to date by what the revisions since have changed.
 
@@ -157,12 +162,13 @@ class SceneShelf:
     """
 
     def __init__(self) -> None:
-        self._scenes: dict[str, _Kept] = {}
+        self._scenes: OrderedDict[str, _Kept] = OrderedDict()
 
     def fetch(self, store: Store, scene_id: str, revision: int, tables: Mapping[str, tuple[type[Any], str]]) -> _Kept:
         """The scene's rows as of a revision; `tables` names the others' models and orders."""
         kept = self._scenes.get(scene_id)
-        if kept is None or not 0 <= kept.revision <= revision:
+        floor = store.rows("SELECT floor FROM documents WHERE id = ?", (scene_id,))[0]["floor"]
+        if kept is None or not floor <= kept.revision <= revision:
             keys = _read_keys(store, "JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ?", [scene_id])
             rows = {name: _rows_of(store, scene_id, name, *what) for name, what in tables.items()}
             kept = _Kept(revision, sorted(keys, key=_PLACE), rows)
@@ -176,7 +182,12 @@ class SceneShelf:
             }
             ids = [row["row_id"] for row in changed if row["table_name"] == "keys"]
             kept = _Kept(revision, _renewed(store, scene_id, kept.keys, ids), rows)
-        self._scenes[scene_id] = kept
+        known = self._scenes.get(scene_id)
+        if known is None or known.revision <= revision:
+            self._scenes[scene_id] = kept
+            self._scenes.move_to_end(scene_id)
+            while len(self._scenes) > _SCENES:
+                self._scenes.popitem(last=False)
         return kept
 
 

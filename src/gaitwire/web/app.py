@@ -4,17 +4,11 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from pathlib import Path
-from stat import S_ISREG
-from typing import Any
 
 from fastapi import FastAPI
-from starlette.datastructures import Headers
-from starlette.responses import FileResponse, Response
-from starlette.staticfiles import NotModifiedResponse, StaticFiles
-from starlette.types import Scope
 
 from gaitwire.services.jobs import JobBoard
+from gaitwire.services.upkeep import Upkeep
 from gaitwire.services.workers import warm_up
 from gaitwire.services.workspace import Workspace
 from gaitwire.web import errors, live
@@ -39,6 +33,7 @@ from gaitwire.web.routers import (
     floor_timing,
     floor_walk,
     history,
+    keeping,
     pictures,
     rigging,
     send_off,
@@ -48,48 +43,28 @@ from gaitwire.web.routers import (
     stride_live,
 )
 from gaitwire.web.safety import Guard
+from gaitwire.web.static_files import PageFiles
 from gaitwire.web.templating import STATIC
-
-
-class _Static(StaticFiles):
-    """Files that carry a stamp in their address may be kept; others are asked for again.
-
-    They are read once: a page asks for some sixty, and reading each through threads costs it half a second.
-    """
-
-    def __init__(self, **settings: Any) -> None:
-        super().__init__(**settings)
-        self._read: dict[tuple[str, int], bytes] = {}
-
-    async def get_response(self, path: str, scope: Scope) -> Response:
-        place, stat = self.lookup_path(path)
-        if stat is None or not S_ISREG(stat.st_mode):
-            return await super().get_response(path, scope)
-        known = (place, stat.st_mtime_ns)
-        if known not in self._read:
-            self._read[known] = Path(place).read_bytes()
-        headers = FileResponse(place, stat_result=stat).headers
-        stamped = b"v=" in scope.get("query_string", b"")
-        headers["Cache-Control"] = "max-age=31536000, immutable" if stamped else "no-cache"
-        if self.is_not_modified(headers, Headers(scope=scope)):
-            return NotModifiedResponse(headers)
-        return Response(self._read[known], headers=dict(headers))
 
 
 def create_app(workspace: Workspace) -> FastAPI:
     """The program's pages over an open workspace, which is closed with them."""
 
+    upkeep = Upkeep(workspace.store)
+
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         warm_up()
+        upkeep.start()
         yield
+        upkeep.close()
         app.state.jobs.close()
         workspace.store.close()
 
     app = FastAPI(title="Gait Wire", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workspace = workspace
     app.state.jobs = JobBoard()
-    app.mount("/static", _Static(directory=STATIC), name="static")
+    app.mount("/static", PageFiles(directory=STATIC), name="static")
     for router in (
         shelf.router,
         bench.router,
@@ -118,6 +93,7 @@ def create_app(workspace: Workspace) -> FastAPI:
         stride_live.router,
         pictures.router,
         history.router,
+        keeping.router,
         live.router,
     ):
         # Their routes as they are: including a router builds each of them anew for every app, which takes a second.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 from typing import Annotated, NamedTuple, TypeVar, cast
 
 from fastapi import Depends, Header, Request
@@ -10,7 +11,7 @@ from fastapi import Depends, Header, Request
 from gaitwire.services.gestures import PuppetGestures
 from gaitwire.services.resting import ALLOWED, Word
 from gaitwire.services.workspace import Workspace
-from gaitwire.store.documents import revision_of
+from gaitwire.store.documents import state_of
 from gaitwire.store.history import StepInfo, next_step
 
 
@@ -50,15 +51,25 @@ class Standing(NamedTuple):
     revision: int
     undo: StepInfo
     redo: StepInfo
+    touched_at: float
+
+    @property
+    def saved(self) -> str:
+        """Since when it is on disk, as briefly as can be."""
+        then, now = datetime.fromtimestamp(self.touched_at), datetime.now()
+        if then.date() == now.date():
+            return f"saved {then:%H:%M}"
+        return f"saved {then.day} {then:%b}" if then.year == now.year else f"saved {then:%Y}"
+
+    @property
+    def saved_long(self) -> str:
+        return f"{datetime.fromtimestamp(self.touched_at):%Y-%m-%d %H:%M:%S}"
 
 
 def standing(workspace: Workspace, kind: str, document_id: str) -> Standing:
     """How a document stands now."""
     store = workspace.store
-    return Standing(
-        kind,
-        document_id,
-        revision_of(store, document_id),
-        next_step(store, document_id, "undo"),
-        next_step(store, document_id, "redo"),
-    )
+    with store.snapshot():
+        state = state_of(store, document_id)
+        undo, redo = (next_step(store, document_id, direction) for direction in ("undo", "redo"))
+    return Standing(kind, document_id, state.revision, undo, redo, state.touched_at)

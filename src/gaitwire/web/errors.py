@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from urllib.parse import quote
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
 from gaitwire.core.errors import (
+    AlreadyDoneError,
     ConflictError,
     GaitWireError,
     HistoryError,
@@ -17,10 +20,14 @@ from gaitwire.core.errors import (
     NotFoundError,
     TooLargeError,
 )
+from gaitwire.services.journal import log, put_down
 from gaitwire.services.resting import NeedsWordError
+from gaitwire.store.faults import FullDiskError, StoreError
+from gaitwire.web.headers import protect
 from gaitwire.web.templating import render
 
 _STATUS: tuple[tuple[type[GaitWireError], int], ...] = (
+    (AlreadyDoneError, 208),
     (NotFoundError, 404),
     (ConflictError, 409),
     (HistoryError, 409),
@@ -28,6 +35,8 @@ _STATUS: tuple[tuple[type[GaitWireError], int], ...] = (
     (LockedError, 422),
     (InvalidInputError, 422),
     (JobError, 500),
+    (FullDiskError, 507),
+    (StoreError, 503),
 )
 
 
@@ -36,20 +45,23 @@ def status_of(error: GaitWireError) -> int:
     return next((status for kind, status in _STATUS if isinstance(error, kind)), 500)
 
 
-def answer_error(request: Request, status: int, message: str, hint: str) -> Response:
-    """An error as the asker wants it: a fragment, JSON or a page."""
+def answer_error(request: Request, status: int, message: str, hint: str, number: str = "") -> Response:
+    """An error as the asker wants it: a fragment, JSON or a page. `number`: where it stands in the log."""
+    headers = {"Gw-Reason": quote(message)}
     if "hx-request" in request.headers:
         # htmx swaps it into the place for remarks, whatever the request's own target was.
-        headers = {"HX-Retarget": "#remarks", "HX-Reswap": "innerHTML"}
-        text = render("parts/remark.html", message=message, hint=hint, kind="error")
+        headers |= {"HX-Retarget": "#remarks", "HX-Reswap": "innerHTML"}
+        text = render("parts/remark.html", message=message, hint=hint, kind="error", number=number)
         return HTMLResponse(text, status, headers)
     if "application/json" in request.headers.get("accept", ""):
-        return JSONResponse({"message": message, "hint": hint}, status)
-    return HTMLResponse(render("error.html", message=message, hint=hint), status)
+        return JSONResponse({"message": message, "hint": hint, "number": number}, status, headers)
+    return HTMLResponse(render("error.html", message=message, hint=hint, number=number), status, headers)
 
 
 async def _ours(request: Request, error: Exception) -> Response:
     assert isinstance(error, GaitWireError)
+    if isinstance(error, StoreError):
+        log.warning("%s at %s %s", type(error).__name__, request.method, request.url.path)
     return answer_error(request, status_of(error), error.message, error.hint)
 
 
@@ -75,6 +87,7 @@ async def _invalid(request: Request, error: Exception) -> Response:
 
 _HTTP = {
     404: ("There is nothing here.", "Go back to the Shelf."),
+    400: ("This could not be read.", "Reload the page and try again."),
     405: ("That cannot be done here.", "Go back and try another way."),
     413: ("That is too large.", "Choose a smaller file."),
 }
@@ -86,9 +99,19 @@ async def _http(request: Request, error: Exception) -> Response:
     return answer_error(request, error.status_code, message, hint)
 
 
+async def _unforeseen(request: Request, error: Exception) -> Response:
+    """A mistake of this program. Its answer goes out around the guard, which adds the headers of all others."""
+    number = put_down(error, f"{request.method} {request.url.path}")
+    hint = "What you did was not stored. Try it another way; if it stays so, send a report with its number."
+    answer = answer_error(request, 500, "Something went wrong in the program.", hint, number)
+    protect(answer.headers)
+    return answer
+
+
 def install(app: FastAPI) -> None:
     """Register the handlers."""
     app.add_exception_handler(GaitWireError, _ours)
     app.add_exception_handler(NeedsWordError, _needs_word)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(Exception, _unforeseen)

@@ -33,6 +33,7 @@ from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.services.correcting import Correcting, Drag, Owner, said_of
+from gaitwire.services.journal import put_down
 from gaitwire.services.readout import readout, short_of
 from gaitwire.services.workspace import Workspace
 
@@ -225,7 +226,7 @@ def encode(head: dict[str, Any], frames: Frames | None) -> bytes:
     return struct.pack("<I", len(text)) + text + (pack(frames) if frames is not None else b"")
 
 
-def told(work: Callable[[], Reply]) -> bytes:
+def told(work: Callable[[], Reply], where: str) -> bytes:
     """An answer as it is sent; a message that is bad is answered with what is wrong."""
     try:
         return encode(*work())
@@ -233,11 +234,14 @@ def told(work: Callable[[], Reply]) -> bytes:
         return encode({"error": "This gesture could not be read."}, None)
     except GaitWireError as error:
         return encode({"error": str(error)}, None)
+    except Exception as error:  # noqa: BLE001 - the line stays open whatever happens; the log has it all
+        number = put_down(error, where)
+        return encode({"error": f"Something went wrong in the program (number {number}). Let go and try again."}, None)
 
 
 def reply(session: Session, text: str) -> bytes:
     """The answer to one message of a drag."""
-    return told(lambda: session.answer(Message.model_validate_json(text)))
+    return told(lambda: session.answer(Message.model_validate_json(text)), f"live {session.kind}")
 
 
 async def serve(socket: WebSocket, answer: Callable[[str], bytes]) -> None:
@@ -245,8 +249,11 @@ async def serve(socket: WebSocket, answer: Callable[[str], bytes]) -> None:
     await socket.accept()
     try:
         while True:
-            text = await socket.receive_text()
-            await socket.send_bytes(await run_in_threadpool(answer, text))
+            message = await socket.receive()
+            if message["type"] == "websocket.disconnect":
+                return
+            # What is no text is no message either, and answered as such.
+            await socket.send_bytes(await run_in_threadpool(answer, message.get("text") or ""))
     except WebSocketDisconnect:
         return
 

@@ -3,15 +3,35 @@
 from __future__ import annotations
 
 import gc
+import os
 import socket
+import threading
+import time
+from collections.abc import Callable
+from contextlib import ExitStack
+from pathlib import Path
+from types import FrameType
 
 import uvicorn
 
+from gaitwire import __version__
 from gaitwire.core.errors import GaitWireError
+from gaitwire.services.journal import close_log, keep_log, log
+from gaitwire.services.locking import writing
 from gaitwire.services.workspace import Workspace
+from gaitwire.store import Store
+from gaitwire.store.backups import copy_before_update
+from gaitwire.store.faults import BrokenStoreError, ReadOnlyStoreError, StoreError
 from gaitwire.web.app import create_app
+from gaitwire.web.rescue import create_rescue
 
 HOST = "127.0.0.1"
+
+GRACE = 1
+"""Seconds in which requests under way may end once the program is told to."""
+
+LATEST = 2.5
+"""Seconds after which the program ends in any case."""
 
 
 class PortError(GaitWireError):
@@ -25,13 +45,59 @@ def listen(port: int) -> socket.socket:
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         sock.bind((HOST, port))
-    except OSError as error:
+    except (OSError, OverflowError) as error:
         sock.close()
-        raise PortError(f"Port {port} cannot be used ({error.strerror}).", "Choose another with --port.") from None
+        why = getattr(error, "strerror", None) or "ports go from 1 to 65535"
+        raise PortError(f"Port {port} cannot be used ({why}).", "Choose another with --port.") from None
     return sock
 
 
-def run(workspace: Workspace, sock: socket.socket) -> None:
+def serve_store(
+    folder: Path, sock: socket.socket, built: Callable[[Workspace], None], started: Callable[[], None],
+    told: Callable[[str], None],
+) -> None:  # fmt: skip
+    """Serve the store in a folder until stopped; one that is damaged is first offered to be put right.
+
+    `built` is given the open workspace before it is served; `started` is called once the address answers;
+    `told` takes what the person at the terminal should know.
+    """
+    port = sock.getsockname()[1]
+    with ExitStack() as stack:
+        reading = False
+        try:
+            stack.enter_context(writing(folder, f"a server on port {port}"))
+        except ReadOnlyStoreError:
+            reading = True
+        stack.callback(close_log, None if reading else keep_log(folder))
+        store = None
+        while store is None:
+            try:
+                store = Store(folder, reading, before_migrating=copy_before_update)
+            except BrokenStoreError as error:
+                log.error("the store is damaged")
+                told(f"gaitwire: {error}")
+                if not _rescued(folder, error, sock, started):
+                    return
+                sock = stack.enter_context(listen(port))
+        stack.callback(store.close)
+        if store.read_only:
+            told(f"gaitwire: {store.read_only} The pages can be looked at, and nothing can be changed.")
+        log.info("version %s serves %s on port %d", __version__, folder, port)
+        workspace = Workspace(store)
+        built(workspace)
+        run(workspace, sock, started)
+
+
+def _rescued(folder: Path, fault: StoreError, sock: socket.socket, started: Callable[[], None]) -> bool:
+    """Serve the page on which a copy is put in the place of a damaged store; whether that was done."""
+    app = create_rescue(folder, fault)
+    server = Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=GRACE), started)
+    app.state.done = server.leave
+    server.run(sockets=[sock])
+    return bool(app.state.restored)
+
+
+def run(workspace: Workspace, sock: socket.socket, started: Callable[[], None]) -> None:
     """Serve until stopped. Frames are not compressed: that would take longer than sending them."""
     # Scenes are trees of many small objects that stay: looking through them all for rubbish holds
     # every answer up for a tenth of a second, and finds none.
@@ -39,6 +105,36 @@ def run(workspace: Workspace, sock: socket.socket) -> None:
     gc.freeze()
     gc.set_threshold(50_000, 20, 100)
     config = uvicorn.Config(
-        create_app(workspace), log_level="warning", ws_per_message_deflate=False, ws_max_size=1 << 20
-    )
-    uvicorn.Server(config).run(sockets=[sock])
+        create_app(workspace), log_level="warning", ws_per_message_deflate=False, ws_max_size=1 << 20,
+        timeout_graceful_shutdown=GRACE,
+    )  # fmt: skip
+    Server(config, started).run(sockets=[sock])
+
+
+class Server(uvicorn.Server):
+    """Ends soon when it is told to, whatever it is at: an edit is on disk before it is acknowledged."""
+
+    def __init__(self, config: uvicorn.Config, started: Callable[[], None]) -> None:
+        super().__init__(config)
+        self._tell = started
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started:
+            self._tell()
+
+    def leave(self) -> None:
+        """End because the work is done."""
+        self.should_exit = True
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        if not self.should_exit:
+            threading.Thread(target=_end_late, name="end", daemon=True).start()
+        super().handle_exit(sig, frame)
+
+
+def _end_late() -> None:
+    """What still runs after the grace is given up, and with it the process: threads cannot be ended otherwise."""
+    time.sleep(LATEST)
+    log.warning("ended while something was still under way")
+    os._exit(0)

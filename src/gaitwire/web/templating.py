@@ -6,6 +6,7 @@ import hashlib
 from functools import cache
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from starlette.responses import HTMLResponse
@@ -27,6 +28,10 @@ class Urls:
     """Every address of the program, in one place."""
 
     shelf = "/"
+    keeping = "/keeping"
+
+    def copy(self, name: str, action: str = "") -> str:
+        return f"/keeping/copies/{quote(name)}" + (f"/{action}" if action else "")
 
     def static(self, name: str) -> str:
         return f"/static/{name}?v={_stamp(name)}"

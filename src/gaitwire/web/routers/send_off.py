@@ -6,14 +6,13 @@ from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Form, Request
-from starlette.concurrency import run_in_threadpool
 from starlette.responses import FileResponse, HTMLResponse, Response
 
 from gaitwire.core.errors import ConflictError, InvalidInputError
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.exports import EXPORTS
-from gaitwire.services.jobs import Job, JobBoard
-from gaitwire.services.sendoff import frame_of, prepare, sampled_size, settings_from
+from gaitwire.services.jobs import BUDGET, WORKERS, Job, JobBoard
+from gaitwire.services.sendoff import frame_of, plan, settings_from
 from gaitwire.web.context import Space, standing
 from gaitwire.web.templating import page
 
@@ -58,7 +57,7 @@ def _times(text: str) -> int:
 
 
 @router.post("/{scene_id}/make")
-async def make(
+def make(
     workspace: Space,
     board: Board,
     scene_id: str,
@@ -85,15 +84,15 @@ async def make(
         first=_number(first, "first frame") - number if first else 0,
         last=_number(last, "last frame") - number if last else None,
     )
-    production = await run_in_threadpool(prepare, workspace, scene_id, settings)
-    job = board.start(kind, production)
-    if kind == "svg":
-        job.sampled_size = await run_in_threadpool(sampled_size, production)
+    planned = plan(workspace, scene_id, settings)
+    job = board.start(kind, planned.name, len(planned.frames), planned.production)
     return _progress(job, scene_id)
 
 
 def _progress(job: Job, scene_id: str) -> HTMLResponse:
-    return page("sendoff/job.html", job=job, scene_id=scene_id, export=EXPORTS[job.kind])
+    return page(
+        "sendoff/job.html", job=job, scene_id=scene_id, export=EXPORTS[job.kind], workers=WORKERS, budget=BUDGET
+    )
 
 
 @router.get("/{scene_id}/jobs/{job_id}")

@@ -52,7 +52,7 @@ def _reply(workspace: Workspace, puppet_id: str, text: str) -> bytes:
             head["panels"] = render("stride/panels.html", panels=measures, wide=WIDE, tall=TALL)
         return head, shown.frames
 
-    return told(work)
+    return told(work, "live stride")
 
 
 @router.websocket("/live/stride/{puppet_id}")

@@ -48,11 +48,25 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+/** What somebody who mends the program needs to know; nothing of what was drawn. */
+async function details(number) {
+  const health = await fetch("/health").then((answer) => answer.json()).catch(() => ({ answer: "none" }));
+  const seen = { number: number || "none", when: new Date().toISOString(), page: document.body.dataset.base ?? location.pathname, browser: navigator.userAgent, window: `${innerWidth} x ${innerHeight}` };
+  return Object.entries({ ...seen, ...health }).map(([name, value]) => `${name}: ${typeof value === "object" ? JSON.stringify(value) : value}`).join("\n");
+}
+
+document.addEventListener("click", async ({ target }) => {
+  const button = target.closest?.("[data-report]");
+  if (!button) return;
+  await navigator.clipboard.writeText(await details(button.dataset.report));
+  button.textContent = "copied";
+});
+
 let fading = 0;
 new MutationObserver(() => {
   clearTimeout(fading);
   const place = document.getElementById("remarks");
-  if (place.childElementCount) fading = setTimeout(() => place.replaceChildren(), place.querySelector(".error") ? 9000 : 4000);
+  if (place.childElementCount) fading = setTimeout(() => place.replaceChildren(), place.querySelector(".number") ? 60000 : place.querySelector(".error") ? 9000 : 4000);
 }).observe(document.getElementById("remarks"), { childList: true });
 
 /** Show only the phrases that have every word that is typed in their name or tags. */

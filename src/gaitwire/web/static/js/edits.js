@@ -1,15 +1,22 @@
-// Edits: one queue to the server, each carrying the revision the page was looking at.
-// The server answers with the fragments that changed; htmx puts them in their places.
+// Edits: one queue to the server, each carrying the revision the page was looking at and a name of its own.
+// The server answers with the fragments that changed; htmx puts them in their places. What could not be
+// stored waits here and is tried again, in its order, until it is stored or taken back.
+import { paint } from "./saved.js";
 
 const ASKS = 428; // the gesture waits for a word: it would move pictures of scenes
-const state = { revision: null, waiting: 0, last: null, asked: null, allowed: null };
+const HELD = new Set([502, 503, 504, 507]); // not stored, by no fault of the gesture's
+const PAUSES = [1500, 3000, 6000, 12000, 20000]; // between tries, in ms
+const state = { revision: null, queue: [], sending: false, trouble: "", tries: 0, timer: 0, last: null, asked: null, allowed: null };
 
-function standing() { return document.getElementById("standing"); }
+export function standing() { return document.getElementById("standing"); }
 
 export function revision() {
   if (state.revision === null) state.revision = standing()?.dataset.revision ?? "";
   return state.revision;
 }
+
+/** How many edits are not on disk yet, and why the first of them is not, if something is wrong. */
+export function unsaved() { return { count: state.queue.length, trouble: state.trouble }; }
 
 export function remark(text, kind = "") {
   const place = document.getElementById("remarks");
@@ -23,38 +30,78 @@ export function remark(text, kind = "") {
 /** Post values, and files if there are any, as one gesture; resolves with the response's headers, or null when it was refused. */
 export function post(url, values = {}, files = [], word = "") {
   document.getElementById("ask")?.replaceChildren(); // another gesture instead of an answer
-  state.waiting += 1;
-  standing()?.classList.add("busy");
   const work = new Promise((resolve) => {
-    const source = document.getElementById(files.length ? "uploads" : "edits");
-    const done = (event) => {
-      const ctx = event.detail.ctx;
-      if (ctx.gwTicket !== ticket) return;
-      document.removeEventListener("htmx:finally:request", done);
-      state.waiting -= 1;
-      if (state.waiting === 0) standing()?.classList.remove("busy");
-      const fine = ctx.response && ctx.response.status < 400;
-      if (ctx.response?.status === ASKS) state.asked = { url, values };
-      resolve(fine ? ctx.response.headers : null);
-    };
-    const ticket = Symbol(url);
-    document.addEventListener("htmx:finally:request", done);
-    window.htmx.ajax("POST", url, { source, values, swap: "none", gwTicket: ticket, gwFiles: files, gwWord: word });
+    state.queue.push({ url, values, files, word, resolve, name: crypto.randomUUID() });
   });
   state.last = work;
+  if (state.trouble) again(); // the hand is at work: perhaps it goes now
+  else next();
   return work;
 }
 
 /** Resolves when no edit is under way. */
 export async function settled() {
-  while (state.waiting > 0) await state.last;
+  while (state.queue.length > 0) await state.last;
+}
+
+/** Send the first of the queue, unless one is on its way or a pause between tries is on. */
+function next() {
+  paint(unsaved());
+  if (state.sending || state.timer || !state.queue.length) return;
+  state.sending = true;
+  const [{ url, values, files }] = state.queue;
+  const source = document.getElementById(files.length ? "uploads" : "edits");
+  window.htmx.ajax("POST", url, { source, values, swap: "none", gwEdit: state.queue[0] });
+}
+
+/** Try at once what waits. */
+export function again() {
+  clearTimeout(state.timer);
+  state.timer = 0;
+  next();
+}
+
+/** Give up what waits: the page shows what is stored. */
+export function putBack() {
+  clearTimeout(state.timer);
+  const given = state.queue.splice(state.sending ? 1 : 0);
+  Object.assign(state, { timer: 0, trouble: "", tries: 0 });
+  for (const { resolve } of given) resolve(null);
+  paint(unsaved());
+  refresh();
+}
+
+/** An edit was answered, or was not. */
+function answered(edit, response) {
+  state.sending = false;
+  if (!response || HELD.has(response.status)) {
+    state.trouble = response ? reason(response) : "The program does not answer. Is it still running?";
+    state.timer = setTimeout(again, PAUSES[Math.min(state.tries, PAUSES.length - 1)]);
+    state.tries += 1;
+    document.getElementById("remarks").replaceChildren(); // the line at the top says it for as long as it is so
+    paint(unsaved());
+    return;
+  }
+  Object.assign(state, { trouble: "", tries: 0 });
+  state.queue.splice(state.queue.indexOf(edit), 1);
+  if (response.status === ASKS) state.asked = edit;
+  const fine = response.status < 400;
+  edit.resolve(fine ? response.headers : null);
+  if (response.status >= 500) document.dispatchEvent(new CustomEvent("gw:changed")); // what was done is not how things stand
+  next();
+}
+
+function reason(response) {
+  const said = response.headers.get("Gw-Reason");
+  return said ? decodeURIComponent(said) : "The program could not store it.";
 }
 
 document.addEventListener("htmx:before:request", (event) => {
-  const { request, gwFiles, gwWord } = event.detail.ctx;
-  if (gwWord) request.headers["Gw-Word"] = gwWord;
+  const { request, gwEdit } = event.detail.ctx;
+  if (gwEdit) request.headers["Gw-Gesture"] = gwEdit.name;
+  if (gwEdit?.word) request.headers["Gw-Word"] = gwEdit.word;
   if (state.allowed !== null) request.headers["Gw-Allowed"] = String(state.allowed);
-  for (const file of gwFiles ?? []) request.body.append("file", file);
+  for (const file of gwEdit?.files ?? []) request.body.append("file", file);
   if (request.method !== "GET" && !request.action.endsWith("/card")) request.headers["Gw-Revision"] = revision();
 });
 
@@ -62,19 +109,19 @@ document.addEventListener("htmx:after:request", (event) => {
   const { response } = event.detail.ctx;
   const fresh = response?.headers.get("Gw-Revision");
   if (fresh) {
+    if (Number(fresh) > Number(state.revision) + 1) state.behind = true; // others have been at it: their rows are not here yet
     state.revision = fresh;
     document.dispatchEvent(new CustomEvent("gw:changing")); // what comes of it may be asked for before the page has it
   }
 });
 
 document.addEventListener("htmx:finally:request", (event) => {
-  const { response, request } = event.detail.ctx;
-  if (!response) {
-    if (request.method !== "GET") remark("The program does not answer. Is it still running? Nothing of this gesture was kept.", "error");
-    return;
-  }
-  if (response.status === 409) reload();
-  if (response.headers.get("Gw-Revision")) document.dispatchEvent(new CustomEvent("gw:changed"));
+  const { response, request, gwEdit } = event.detail.ctx;
+  if (gwEdit) answered(gwEdit, response);
+  else if (!response && request.method !== "GET") remark("The program does not answer. Is it still running? Nothing of this was kept.", "error");
+  if (response?.status === 409) refresh(true);
+  if (response?.status === 208) refresh(); // it had been stored before, only its answer was lost
+  if (response?.headers.get("Gw-Revision")) document.dispatchEvent(new CustomEvent("gw:changed"));
 });
 
 /** The same gesture once more, with the word that it waited for. */
@@ -96,18 +143,29 @@ document.addEventListener("change", ({ target }) => {
   post(state.asked.url, state.asked.values);
 });
 
-/** After a conflict: show how things stand, and leave the remark where it is. */
-function reload() {
+const SHOWN = ["standing", "bones", "parts", "bodymap", "wires", "scenes", "puppets", "walks", "phrases", "cards", "settings"];
+
+/** Show how things stand, after a conflict or what another window did; the remark is left where it is. */
+export async function refresh(conflict = false) {
   if (!standing()) return;
-  document.getElementById("card")?.replaceChildren(); // what was typed there is not how things stand
-  fetch(location.href, { headers: { Accept: "text/html" } }).then((r) => r.text()).then((text) => {
-    const page = new DOMParser().parseFromString(text, "text/html");
-    for (const id of ["standing", "bones", "parts", "bodymap", "wires", "scenes", "puppets", "walks", "phrases", "cards", "settings"]) {
-      const next = page.getElementById(id);
-      const old = document.getElementById(id);
-      if (next && old) { old.replaceWith(document.importNode(next, true)); window.htmx.process(document.getElementById(id)); }
-    }
-    state.revision = standing()?.dataset.revision ?? state.revision;
-    document.dispatchEvent(new CustomEvent("gw:changed"));
-  });
+  state.behind = false;
+  if (conflict) document.getElementById("card")?.replaceChildren(); // what was typed there is not how things stand
+  const answer = await fetch(location.href, { headers: { Accept: "text/html" } });
+  if (!answer.ok) return; // watching the program tells it
+  const text = await answer.text();
+  if (state.queue.length) { state.behind = true; return; } // a hand was quicker: what came is older than the page
+  const page = new DOMParser().parseFromString(text, "text/html");
+  for (const id of SHOWN) {
+    const next = page.getElementById(id), old = document.getElementById(id);
+    if (next && old) { old.replaceWith(document.importNode(next, true)); window.htmx.process(document.getElementById(id)); }
+  }
+  state.revision = standing()?.dataset.revision ?? state.revision;
+  paint(unsaved());
+  document.dispatchEvent(new CustomEvent("gw:changed"));
+}
+
+/** Another window's work is shown as soon as no hand is at work here. */
+export async function caughtUp(fresh) {
+  if (state.queue.length || !(state.behind || Number(fresh) > Number(revision()))) return;
+  await refresh();
 }
