@@ -5,7 +5,7 @@ from __future__ import annotations
 import socket
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache
@@ -24,6 +24,14 @@ def until(page: Page, script: str, seconds: float = 30.0) -> None:
     end = time.monotonic() + seconds
     while not page.evaluate(f"Boolean({script})"):
         assert time.monotonic() < end, f"never came true: {script}"
+        page.wait_for_timeout(25)
+
+
+def patiently(page: Page, check: Callable[[], object], seconds: float = 30.0) -> None:
+    """Wait for something outside the page to be so, while the page goes on."""
+    end = time.monotonic() + seconds
+    while not check():
+        assert time.monotonic() < end, "never came true"
         page.wait_for_timeout(25)
 
 

@@ -5,6 +5,8 @@ import io
 import pytest
 from PIL import Image
 
+from browser.conftest import patiently
+
 
 @pytest.fixture
 def sendoff(program):
@@ -92,8 +94,7 @@ def test_late_news_of_a_job_given_up_does_not_hide_the_one_that_took_its_place(p
     page.locator("#settings input[name=scale]").fill("200")
     page.get_by_role("radio", name="PNG sequence").check()
     page.locator(".making[data-job]").wait_for()
-    page.wait_for_timeout(400)  # the first question goes after 200 ms
-    assert len(held) == 1
+    patiently(page, lambda: held)
     first = page.locator(".making").get_attribute("data-job")
     page.locator("#settings input[name=scale]").fill("10")
     page.get_by_role("button", name="Make it").click()

@@ -16,7 +16,7 @@ from gaitwire.core.motion.phrase import Phrase
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.soften import soften
-from gaitwire.core.scene import CAMERA_ID, Instance, Scene
+from gaitwire.core.scene import CAMERA_ID, Instance, Scene, stamp_of
 from gaitwire.core.timing.channel import Channel, OwnerKind
 from gaitwire.core.timing.key import Key
 from gaitwire.services.shelfful import Shelfful
@@ -43,6 +43,7 @@ class Workspace:
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
         self._scenes = SceneShelf()
         self._compiled = Shelfful(8)
+        self._recent = Shelfful(16)
 
     def _remembered(self, key: object, documents: Sequence[str], make: Callable[[], Kept]) -> Kept:
         """A value made of documents; what an edit makes of its own unfinished work is nobody else's."""
@@ -116,7 +117,18 @@ class Workspace:
                     self._compiled.put(scene_id, made)
                 return made
 
-            return self._remembered(key, made_of, work)
+            made = self._remembered(key, made_of, work)
+            if not self.store.unsettled(made_of):
+                self._recent.put((scene_id, stamp_of(scene, puppets, phrases)), made)
+            return made
+
+    def compiled_at(self, scene_id: str, stamp: int | None) -> CompiledScene:
+        """The scene as it was at a stamp, if that was lately; else as it stands now.
+
+        A page asks for a scene's state and then for its frames: both are to be of one state, however often
+        other windows change it meanwhile.
+        """
+        return self._recent.peek((scene_id, stamp)) or self.compiled(scene_id)
 
     def compiled_puppet(self, puppet_id: str) -> CompiledScene:
         """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""

@@ -198,10 +198,13 @@ def notes(workspace: Space, scene_id: str) -> HTMLResponse:
 @router.get("/frames.bin")
 def frames(
     workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None, blocking: bool = False,
-    lens: bool = False,
+    lens: bool = False, stamp: int | None = None,
 ) -> Response:  # fmt: skip
-    """The whole scene as one packed buffer, or one frame of it; with or without in-betweens, or as it is filmed."""
-    compiled = workspace.compiled(scene_id)
+    """The whole scene as one packed buffer, or one frame of it; with or without in-betweens, or as it is filmed.
+
+    `stamp`: as it was then, if that was lately.
+    """
+    compiled = workspace.compiled_at(scene_id, stamp)
     scene = compiled.scene
     wanted = np.array([at]) if at is not None else np.arange(scene.frames, dtype=float)
     found = evaluate(compiled, wanted, cache=workspace.blocks, blocking=blocking)

@@ -386,6 +386,12 @@ installProbe(stage, wires, {
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
   get calm() { return waiting === 0 && showing === null && player.all !== null; },
-  edit: (frame, value) => { const node = info.nodes.find(Boolean); return commit(frame, [[node.instance, node.id, "turn", value]]); },
+  /** The first bone that can be posed. */
+  get index0() {
+    const aside = new Set(info.instances.filter((one) => one.aside).map(({ instance }) => instance));
+    return info.nodes.findIndex((node) => node?.kind === "bone" && !node.locked && !aside.has(node.instance));
+  },
+  get bone0() { return info.nodes[this.index0].id; },
+  edit(frame, value) { const node = info.nodes[this.index0]; return commit(frame, [[node.instance, node.id, "turn", value]]); },
   chosen, timeline, player, settled, live: poser.live, ear: sounding.ear,
 });

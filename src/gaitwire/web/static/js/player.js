@@ -23,14 +23,19 @@ export class Player {
   async load(fetchInfo, present) {
     const ticket = (this.ticket ?? 0) + 1;
     this.ticket = ticket;
-    let info, frame, one;
-    do { // the scene may change between two answers: both must be of one state
-      const asked = this.ahead ?? this.#ask(fetchInfo);
-      this.ahead = null;
-      [info, frame, one] = await asked;
+    const asked = this.ahead ?? this.#ask(fetchInfo);
+    this.ahead = null;
+    let [info, frame, one] = await asked;
+    if (this.ticket !== ticket) return false;
+    this.frame = Math.min(this.frame, info.frames - 1);
+    while (one.stamp !== info.stamp || frame !== this.frame) { // both must be of one state, whatever came between
+      frame = this.frame;
+      one = await this.#fetch(`at=${frame}&stamp=${info.stamp}`);
+      if (this.ticket !== ticket) return false;
+      if (one.stamp !== info.stamp) info = await fetchInfo(); // that state is long gone
       if (this.ticket !== ticket) return false;
       this.frame = Math.min(this.frame, info.frames - 1);
-    } while (one.stamp !== info.stamp || frame !== this.frame);
+    }
     Object.assign(this, { info, frame, all: null, one });
     const again = this.ready;
     present(info);
@@ -38,7 +43,7 @@ export class Player {
     // After an edit the rest may wait a moment: another edit may follow, and would have to wait for it.
     if (again) { await new Promise((done) => { setTimeout(done, REST); }); await settled(); }
     if (this.ticket !== ticket) return false;
-    const all = await this.#fetch();
+    const all = await this.#fetch(`stamp=${info.stamp}`);
     if (this.ticket !== ticket) return false;
     this.ready = true;
     if (all.stamp !== info.stamp) return this.load(fetchInfo, present);
