@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Frame, Id, Name, Place, Share
+
 
 class Guide(BaseModel):
     """Where a guide's pictures lie: the middle of the first, in scene pixels; `start` is the frame of the first.
@@ -13,18 +15,18 @@ class Guide(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    name: str = Field(min_length=1, max_length=80)
-    pictures: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    id: Id
+    scene_id: Id
+    name: Name
+    pictures: tuple[Id, ...] = Field(min_length=1, max_length=2000)
     width: float = Field(gt=0, le=20_000)
     height: float = Field(gt=0, le=20_000)
-    x: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
-    y: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
+    x: Place = 0.0
+    y: Place = 0.0
     scale: float = Field(default=1.0, allow_inf_nan=False, gt=0, le=100)
-    opacity: float = Field(default=0.5, allow_inf_nan=False, ge=0, le=1)
+    opacity: Share = 0.5
     over: bool = False
     turned: bool = False
-    start: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
+    start: Frame = 0.0
     loops: bool = False
     hidden: bool = False

@@ -6,9 +6,8 @@ from typing import Annotated, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-Frame = Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)]
-Place = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
-Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
+from gaitwire.core.bounds import Degrees, Frame, Id, Place
+
 Frames = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1000)]
 
 
@@ -24,14 +23,14 @@ class Plant(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
-    limb_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
+    limb_id: Id
     start: Frame
     stop: Frame
-    carrier_instance: str = ""
-    carrier_id: str = ""
+    carrier_instance: Id = ""
+    carrier_id: Id = ""
     """The bone that the spot goes with, and its puppet in the scene; '' for the ground."""
     x: Place = 0.0
     y: Place = 0.0
@@ -57,14 +56,14 @@ class Hitch(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
-    owner_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
+    owner_id: Id
     """The bone; for a whole puppet, its instance."""
     time: Frame
-    carrier_instance: str = ""
-    carrier_id: str = ""
+    carrier_instance: Id = ""
+    carrier_id: Id = ""
     arc: bool = False
     gravity: float = Field(default=1200.0, allow_inf_nan=False, gt=0, le=1e5)
     """Scene pixels a second, each second."""
@@ -82,9 +81,9 @@ class Bearing(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
     time: Frame
-    owner_id: str = ""
+    owner_id: Id = ""
     soft: Frames = 6.0

@@ -10,6 +10,7 @@ from threading import Lock
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Id, Name, Place, Rank, Share
 from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
@@ -40,14 +41,14 @@ class Instance(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    puppet_id: str
-    name: str = Field(min_length=1, max_length=80)
-    depth: int = 0
-    x: float = Field(default=0.0, allow_inf_nan=False)
-    y: float = Field(default=0.0, allow_inf_nan=False)
-    scale: float = Field(default=1.0, gt=0, le=1000)
+    id: Id
+    scene_id: Id
+    puppet_id: Id
+    name: Name
+    depth: Rank = 0
+    x: Place = 0.0
+    y: Place = 0.0
+    scale: float = Field(default=1.0, gt=0, le=1000, allow_inf_nan=False)
     turned: bool = False
     """Shown mirrored, facing the other way."""
     hidden: bool = False
@@ -56,7 +57,7 @@ class Instance(BaseModel):
     """Belongs to the background: never caught by a pointer, left out of files without one."""
     guide: bool = False
     """Only to draw from: shown faintly, never caught by a pointer, in no file."""
-    faint: float = Field(default=0.5, ge=0, le=1)
+    faint: Share = 0.5
     """How strongly it shows as a guide."""
     distance: float = Field(default=1.0, ge=0, le=4, allow_inf_nan=False)
     """How much of a camera's way it takes part in, with what its parts say: 1 as the stage, 0 stays put."""
@@ -88,8 +89,8 @@ class Scene(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    name: str = Field(min_length=1, max_length=80)
+    id: Id
+    name: Name
     width: int = Field(default=1280, ge=16, le=8192)
     height: int = Field(default=720, ge=16, le=8192)
     frames: int = Field(default=48, ge=1, le=MAX_FRAMES)
@@ -104,7 +105,7 @@ class Scene(BaseModel):
     """Frames from which on a segment that nobody meant to move is marked."""
     first_number: int = Field(default=0, ge=0, le=1)
     background: str = Field(default="#f0ddbb", pattern=r"^#[0-9a-f]{6}$")
-    ground: float | None = Field(default=None, allow_inf_nan=False)
+    ground: Place | None = None
     """Height of a level floor line in scene pixels, or None."""
     grid: float = Field(default=0.0, ge=0, le=1000, allow_inf_nan=False)
     """Pixels between the lines of the grid; 0 for none."""

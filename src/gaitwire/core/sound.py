@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Frame, Id, Name, Rank, Seconds
 from gaitwire.core.conventions import FloatArray
 
 SAMPLE_RATE = 48_000
@@ -23,20 +24,20 @@ class Sound(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    name: str = Field(min_length=1, max_length=80)
-    blob: str
+    id: Id
+    scene_id: Id
+    name: Name
+    blob: Id
     """Hash of the sound, as it is played."""
-    peaks: str
+    peaks: Id
     """Hash of its waveform."""
-    rank: int = 0
+    rank: Rank = 0
     seconds: float = Field(gt=0, le=3600, allow_inf_nan=False)
     """Of the whole of it."""
-    start: float = Field(default=0.0, allow_inf_nan=False, ge=-1e5, le=1e5)
-    cut_in: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+    start: Frame = 0.0
+    cut_in: Seconds = 0.0
     """Seconds cut off at its beginning."""
-    cut_out: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+    cut_out: Seconds = 0.0
     """Seconds cut off at its end."""
     volume: float = Field(default=1.0, ge=0, le=4, allow_inf_nan=False)
     muted: bool = False

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.explaining import explained
 from gaitwire.core.motion.laid import Measure, answering, measure_of, resolved
 from gaitwire.core.motion.phrase import SUITED, Course, Phrase, PhraseUse
 from gaitwire.core.motion.ready import READY
@@ -16,7 +17,7 @@ from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.clip_work import ClipWork
 from gaitwire.services.phrases import keep_phrase, phrase_at
-from gaitwire.services.revising import explained, revised
+from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit

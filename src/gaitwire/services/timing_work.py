@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.explaining import explained
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel, Property, repeat_of
 from gaitwire.core.timing.edit import KeyChange
@@ -20,7 +21,7 @@ from gaitwire.core.timing.seam import close_seam, seam_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.naming import clean_name
-from gaitwire.services.revising import explained, revised
+from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, SceneGestures
 from gaitwire.store.documents import new_id
 

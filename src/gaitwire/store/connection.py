@@ -18,6 +18,9 @@ from gaitwire.store.faults import ReadOnlyStoreError, StoreError, cannot_use, fa
 from gaitwire.store.opening import FILE_NAME, Reading, connect, refuse_other_versions, require_sound
 from gaitwire.store.schema import migrations, newest, statements
 
+BOUNDED = 14
+"""The version from which on nothing out of bounds can be stored."""
+
 IDLE_READERS = 8
 """Connections for reading that are kept open while nobody uses them."""
 
@@ -38,6 +41,8 @@ class Store:
         self.read_only: StoreError | None = None
         self.mended = False
         """Whether broken indexes were made anew when it was opened."""
+        self.told: list[str] = []
+        """What was done on opening about rows out of bounds, for the person at the screen."""
         self.touched: set[str] = set()
         """Documents that the block under way has written to."""
         self.made_within: dict[object, Any] = {}
@@ -94,6 +99,10 @@ class Store:
                     for statement in statements(script):
                         self.connection.execute(statement)
                     self.connection.execute(f"PRAGMA user_version = {number}")
+        if 0 < done < BOUNDED:
+            from gaitwire.store.bounding import mend_bounds  # noqa: PLC0415 - it needs a store itself
+
+            self.told += mend_bounds(self)
 
     def unsettled(self, documents: Iterable[str]) -> bool:
         """Whether this thread's block has written to one of them: what it reads of that may yet be taken back."""

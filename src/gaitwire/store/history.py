@@ -103,6 +103,8 @@ class Edit:
         before = _read(self.db, table, list(rows))
         rows = {i: row for i, row in rows.items() if row != before.get(i)}
         for row_id, row in rows.items():
+            if row is not None:
+                TABLES[table].check(row)
             first = self.images.get((table, row_id), (before.get(row_id), None))[0]
             self.images[table, row_id] = (first, row)
         _replace(self.db, table, rows)

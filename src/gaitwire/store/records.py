@@ -11,8 +11,10 @@ from dataclasses import dataclass
 from operator import attrgetter
 from typing import Any, TypeVar
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.explaining import explained
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.phrase import Phrase, PhraseUse
@@ -62,6 +64,13 @@ class Table:
         for c in self.json_columns:
             values[c] = None if values[c] is None else json.loads(values[c])
         return values
+
+    def check(self, row: Row) -> None:
+        """Raise InvalidInputError for a row that no model can be: many are made around their own checks."""
+        try:
+            self.model.__pydantic_validator__.validate_python(self.from_row(row))
+        except ValidationError as error:
+            raise InvalidInputError(*explained(error)) from error
 
     @property
     def insert_sql(self) -> str:
@@ -215,7 +224,7 @@ def _renewed(store: Store, scene_id: str, keys: list[Key], ids: Sequence[str]) -
 
 
 def _read_keys(store: Store, where: str, values: Sequence[str]) -> list[Key]:
-    """Keys, not validated: what is in the store was, when it went in."""
+    """Keys without their models' checks: what is in the store was checked when it went in, or when it was opened."""
     return [_key(row) for row in store.rows(f"{_KEYS} {where}", tuple(values))]
 
 

@@ -82,6 +82,11 @@ def serve_store(
         stack.callback(store.close)
         if store.read_only:
             told(f"gaitwire: {store.read_only} The pages can be looked at, and nothing can be changed.")
+        for line in store.told:
+            log.warning("on opening: %s", line)
+            told(f"On opening: {line}.")
+        if store.mended:
+            told("The store's indexes were damaged and were made anew; nothing else was.")
         log.info("version %s serves %s on port %d", __version__, folder, port)
         workspace = Workspace(store)
         built(workspace)

@@ -10,8 +10,8 @@ from typing import Literal, Self
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.bounds import Frame, Id, Label, Name, Value
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.links import Frame
 from gaitwire.core.puppet.views import VIEWS as DRAWN
 from gaitwire.core.puppet.views import View as Drawn
 from gaitwire.core.timing.clip import ClipRow
@@ -44,9 +44,9 @@ class Phrase(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    name: str = Field(min_length=1, max_length=80)
-    tags: tuple[str, ...] = Field(default=(), max_length=MOST_TAGS)
+    id: Id
+    name: Name
+    tags: tuple[Label, ...] = Field(default=(), max_length=MOST_TAGS)
     view: View = "any"
     length: float = Field(gt=0, le=LONGEST, allow_inf_nan=False)
     rows: tuple[ClipRow, ...] = Field(min_length=1, max_length=5000)
@@ -55,8 +55,8 @@ class Phrase(BaseModel):
     """Whether its uses pass over into what comes next, unless they say otherwise, instead of going back."""
     still: float = Field(default=0.0, ge=0, le=1)
     """How far its uses hold still what lies beneath, unless they say otherwise."""
-    size: float = Field(default=1.0, gt=0, le=1e6)
-    seat: float = Field(default=1.0, ge=-1e6, le=1e6)
+    size: float = Field(default=1.0, gt=0, le=1e6, allow_inf_nan=False)
+    seat: Value = 1.0
     facing: Literal[-1, 1] = 1
     revision: int = 0
 
@@ -88,17 +88,17 @@ class PhraseUse(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
-    source: str = Field(default="", max_length=80)
+    id: Id
+    scene_id: Id
+    instance_id: Id
+    source: Label = ""
     phrase: Phrase | None = None
-    settings: dict[str, float] = Field(default_factory=dict)
+    settings: dict[Label, Value] = Field(default_factory=dict, max_length=100)
     start: Frame
     begins: float = Field(default=0.0, ge=0, le=LONGEST, allow_inf_nan=False)
     ends: float | None = Field(default=None, gt=0, le=LONGEST, allow_inf_nan=False)
-    pace: float = Field(default=1.0, ge=0.05, le=20)
-    amount: float = Field(default=1.0, ge=-5, le=5)
+    pace: float = Field(default=1.0, ge=0.05, le=20, allow_inf_nan=False)
+    amount: float = Field(default=1.0, ge=-5, le=5, allow_inf_nan=False)
     repeats: int = Field(default=1, ge=0, le=1000)
     fade_in: float = Field(default=0.0, ge=0, le=LONGEST)
     fade_out: float = Field(default=0.0, ge=0, le=LONGEST)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Id
 from gaitwire.core.conventions import FloatArray
 
 
@@ -13,10 +14,10 @@ class Roll(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
-    owner_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
+    owner_id: Id
     radius: float = Field(gt=0.01, le=1e5, allow_inf_nan=False)
 
     def turn(self, across: FloatArray, down: FloatArray, pixels: float) -> FloatArray:

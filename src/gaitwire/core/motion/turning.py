@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Frame, Id
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.links import Frame
 from gaitwire.core.tolerances import TIME
 
 NARROWEST = 0.18
@@ -20,9 +20,9 @@ class Turn(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
     time: Frame
     frames: float = Field(default=6.0, ge=0, le=500, allow_inf_nan=False)
 

@@ -11,9 +11,13 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Extent, Id, Share
 from gaitwire.core.geometry.bounds import Box
 
-Matrix = tuple[float, float, float, float, float, float]
+_Reach = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
+"""A number of a matrix, a gradient or a box: artists' files go far beyond their page."""
+
+Matrix = tuple[_Reach, _Reach, _Reach, _Reach, _Reach, _Reach]
 FillRule = Literal["nonzero", "evenodd"]
 
 
@@ -29,9 +33,9 @@ PathData = Annotated[str, Field(pattern=r"^[MLCZe0-9 ,.+-]*$")]
 class Stop(NamedTuple):
     """A colour (#rrggbb) and its opacity at a share of a gradient."""
 
-    offset: float
+    offset: Share
     color: Color
-    opacity: float
+    opacity: Share
 
 
 class Solid(_Frozen):
@@ -39,7 +43,7 @@ class Solid(_Frozen):
 
     kind: Literal["solid"] = "solid"
     color: Color
-    opacity: float = 1.0
+    opacity: Share = 1.0
 
 
 class Gradient(_Frozen):
@@ -49,11 +53,11 @@ class Gradient(_Frozen):
     """
 
     kind: Literal["linear", "radial"]
-    coords: tuple[float, ...]
+    coords: tuple[_Reach, ...] = Field(max_length=6)
     matrix: Matrix
     spread: Literal["pad", "reflect", "repeat"] = "pad"
-    stops: tuple[Stop, ...]
-    opacity: float = 1.0
+    stops: tuple[Stop, ...] = Field(max_length=1000)
+    opacity: Share = 1.0
 
 
 Paint = Annotated[Solid | Gradient, Field(discriminator="kind")]
@@ -63,12 +67,12 @@ class Stroke(_Frozen):
     """How an outline is drawn; lengths in the shape's pixels."""
 
     paint: Paint
-    width: float
+    width: Extent
     cap: Literal["butt", "round", "square"] = "butt"
     join: Literal["miter", "round", "bevel"] = "miter"
-    miter: float = 4.0
-    dash: tuple[float, ...] = ()
-    dash_offset: float = 0.0
+    miter: Extent = 4.0
+    dash: tuple[Extent, ...] = Field(default=(), max_length=1000)
+    dash_offset: _Reach = 0.0
 
 
 class Shape(_Frozen):
@@ -81,18 +85,18 @@ class Shape(_Frozen):
     stroke: Stroke | None = None
     stroke_first: bool = False
     matrix: Matrix | None = None
-    opacity: float = 1.0
+    opacity: Share = 1.0
 
 
 class Picture(_Frozen):
     """An embedded raster picture: its blob's hash, its size, and where it lies."""
 
     kind: Literal["picture"] = "picture"
-    hash: str = Field(max_length=64)
+    hash: Id
     width: int = Field(ge=1, le=100_000)
     height: int = Field(ge=1, le=100_000)
     matrix: Matrix
-    opacity: float = 1.0
+    opacity: Share = 1.0
 
 
 class Clip(_Frozen):
@@ -107,7 +111,7 @@ class Group(_Frozen):
     kind: Literal["group"] = "group"
     children: tuple[ArtNode, ...]
     clips: tuple[Clip, ...] = ()
-    opacity: float = 1.0
+    opacity: Share = 1.0
 
 
 ArtNode = Annotated[Shape | Picture | Group, Field(discriminator="kind")]
@@ -117,7 +121,7 @@ class Art(_Frozen):
     """The artwork of one part, back to front, and the box around it in the puppet's pixels."""
 
     nodes: tuple[ArtNode, ...]
-    box: tuple[float, float, float, float]
+    box: tuple[_Reach, _Reach, _Reach, _Reach]
 
     @property
     def bounds(self) -> Box:

@@ -10,8 +10,9 @@ from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, model_validator
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.bounds import Id, Label, Name, Number, Place, Rank, Value
 from gaitwire.core.geometry.spread import Spread
 from gaitwire.core.timing.channel import PROPERTIES, Property
 
@@ -47,9 +48,9 @@ class Row(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     kind: RowKind
-    owner_id: str
-    property: str
-    value: float = Field(allow_inf_nan=False)
+    owner_id: Id
+    property: Id
+    value: Value
 
 
 class Reshape(BaseModel):
@@ -60,10 +61,10 @@ class Reshape(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    part_id: str
-    drawing: int = Field(ge=0)
-    count: int = Field(ge=0)
-    points: tuple[tuple[int, FiniteFloat, FiniteFloat], ...]
+    part_id: Id
+    drawing: Number
+    count: Number
+    points: tuple[tuple[Number, Place, Place], ...] = Field(max_length=100_000)
 
     @model_validator(mode="after")
     def _of_that_many(self) -> Reshape:
@@ -77,13 +78,13 @@ class Control(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
+    id: Id
+    puppet_id: Id
     kind: ControlKind
-    name: str = Field(min_length=1, max_length=80)
-    rank: int = 0
+    name: Name
+    rank: Rank = 0
     """Its place in the list: where two want different drawings, the later one has its way."""
-    bone_id: str | None = None
+    bone_id: Id | None = None
     """Of a fix: its joint."""
     wraps: bool = False
     """Of a pad: it goes round for a full turn."""
@@ -94,12 +95,12 @@ class Entry(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    control_id: str
-    name: str = Field(default="", max_length=80)
-    x: float = Field(default=0.0, allow_inf_nan=False)
-    y: float = Field(default=0.0, allow_inf_nan=False)
+    id: Id
+    puppet_id: Id
+    control_id: Id
+    name: Label = ""
+    x: float = Field(default=0.0, allow_inf_nan=False, ge=-3600, le=3600)
+    y: float = Field(default=0.0, allow_inf_nan=False, ge=-3600, le=3600)
     rows: tuple[Row, ...] = ()
     reshapes: tuple[Reshape, ...] = ()
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
+from gaitwire.core.bounds import Degrees, Id, Label
 from gaitwire.core.puppet.controls import Control
 from gaitwire.core.puppet.mirroring import OTHER_SIDE, turned_over
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
@@ -20,17 +21,17 @@ class OwnerMark(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     kind: OwnerKind
-    owner_id: str
-    name: str
-    role: str = ""
+    owner_id: Id
+    name: Label
+    role: Label = ""
     side: Side = "centre"
-    angle: float = 0.0
+    angle: Degrees = 0.0
 
 
 class Owner(NamedTuple):
     """An owner found on a puppet, with its direction at rest."""
 
-    id: str
+    id: Id
     angle: float
 
 

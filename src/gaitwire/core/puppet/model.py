@@ -6,6 +6,7 @@ from typing import Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.bounds import Degrees, Extent, Id, Label, Name, Number, Place, Rank
 from gaitwire.core.conventions import UP
 from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.roles import Region, Side
@@ -31,18 +32,18 @@ class Bone(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    name: str = Field(min_length=1, max_length=80)
-    parent_id: str | None = None
-    rank: int = 0
-    x: float = Field(default=0.0, allow_inf_nan=False)
-    y: float = Field(default=0.0, allow_inf_nan=False)
-    angle: float = Field(default=UP, allow_inf_nan=False)
-    length: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+    id: Id
+    puppet_id: Id
+    name: Name
+    parent_id: Id | None = None
+    rank: Rank = 0
+    x: Place = 0.0
+    y: Place = 0.0
+    angle: Degrees = UP
+    length: Extent = 0.0
     region: Region = "body"
     side: Side = "centre"
-    role: str = ""
+    role: Label = ""
     hidden: bool = False
     locked: bool = False
     keep_volume: bool = False
@@ -65,25 +66,25 @@ class Part(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    bone_id: str
-    name: str = Field(min_length=1, max_length=80)
-    rank: int = 0
-    art_hash: str
+    id: Id
+    puppet_id: Id
+    bone_id: Id
+    name: Name
+    rank: Rank = 0
+    art_hash: Id
     opacity: float = Field(default=1.0, ge=0, le=1)
     hidden: bool = False
     locked: bool = False
-    shows: int = Field(default=0, ge=0)
+    shows: Number = 0
     """Number of the drawing it shows at rest: 0 is its own, others are replacements."""
     soft: bool = False
     grain: float = Field(default=0.0, ge=0, le=1000, allow_inf_nan=False)
     """Pixels between the points of a soft part's mesh; 0: as fits the art."""
-    bends_with: tuple[str, ...] = ()
+    bends_with: tuple[Id, ...] = ()
     """Ids of the bones that bend it besides its own."""
-    came_as: str = Field(default="", max_length=80)
+    came_as: Label = ""
     """Name of the layer it came from, by which the artist's next version of it is known."""
-    weights_hash: str = ""
+    weights_hash: Id = ""
     """Blob of weights that were brushed by hand, or '' for those that the bones' places give."""
     distance: float = Field(default=1.0, ge=0, le=4, allow_inf_nan=False)
     """How much of a camera's way it takes part in: 1 as the stage, less what is far, 0 stays put."""
@@ -96,13 +97,13 @@ class Replacement(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    part_id: str
-    number: int = Field(ge=1)
-    name: str = Field(min_length=1, max_length=80)
-    rank: int = 0
-    art_hash: str
+    id: Id
+    puppet_id: Id
+    part_id: Id
+    number: int = Field(ge=1, le=1_000_000)
+    name: Name
+    rank: Rank = 0
+    art_hash: Id
     smear: bool = False
     """Made for one frame, as it stands there: it does not bend with a soft part, nor count for its mesh."""
 
@@ -112,16 +113,16 @@ class Pin(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    part_id: str
-    name: str = Field(min_length=1, max_length=80)
+    id: Id
+    puppet_id: Id
+    part_id: Id
+    name: Name
     kind: PinKind = "lead"
-    bone_id: str | None = None
+    bone_id: Id | None = None
     """The bone that carries it, or None: it goes with the art, wherever the bones bend that to."""
-    rank: int = 0
-    x: float = Field(default=0.0, allow_inf_nan=False)
-    y: float = Field(default=0.0, allow_inf_nan=False)
+    rank: Rank = 0
+    x: Place = 0.0
+    y: Place = 0.0
     holds_turn: bool = False
     """The art round it turns as the pin does, and not as it likes."""
     stiffness: float = Field(default=0.0, ge=0, le=1, allow_inf_nan=False)
@@ -137,10 +138,10 @@ class Limb(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    name: str = Field(min_length=1, max_length=80)
-    tip_id: str
+    id: Id
+    puppet_id: Id
+    name: Name
+    tip_id: Id
     whole: bool = False
     count: int = Field(default=2, ge=2, le=LONGEST_LIMB)
     """Bones in the chain."""
@@ -157,12 +158,12 @@ class Puppet(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    name: str = Field(min_length=1, max_length=80)
-    width: float = Field(gt=0, le=1e5)
-    height: float = Field(gt=0, le=1e5)
-    base_x: float = 0.0
-    base_y: float = 0.0
+    id: Id
+    name: Name
+    width: float = Field(gt=0, le=1e5, allow_inf_nan=False)
+    height: float = Field(gt=0, le=1e5, allow_inf_nan=False)
+    base_x: Place = 0.0
+    base_y: Place = 0.0
     view: View = "side"
     """From where it is drawn: walks are projected so."""
     revision: int = 0

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 
+from gaitwire.core.bounds import Frame, Id
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
@@ -124,16 +125,16 @@ class Channel(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
     owner_kind: OwnerKind
-    owner_id: str
-    property: str
+    owner_id: Id
+    property: Id
     repeat: RepeatKind | Literal[""] = ""
     """How it goes on beyond its stretch: not at all, over and over, there and back, or onward."""
-    repeat_from: float | None = Field(default=None, allow_inf_nan=False)
-    repeat_to: float | None = Field(default=None, allow_inf_nan=False)
+    repeat_from: Frame | None = None
+    repeat_to: Frame | None = None
     """The stretch that repeats, in frames; None for the first and the last key."""
 
 

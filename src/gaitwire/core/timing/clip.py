@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import Id, Name
 from gaitwire.core.puppet.counterpart import OwnerMark
 from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.timing.edit import KeyChange, MakeId
@@ -24,7 +25,7 @@ class ClipRow(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     owner: OwnerMark
-    property: str
+    property: Id
     keys: tuple[Key, ...] = Field(max_length=20_000)
 
 
@@ -33,7 +34,7 @@ class Clip(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    puppet_id: str = ""
+    puppet_id: Id = ""
     pose: bool = True
     rows: tuple[ClipRow, ...] = Field(max_length=5000)
 
@@ -48,10 +49,10 @@ class SavedPose(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    puppet_id: str
-    name: str = Field(min_length=1, max_length=80)
-    clip: str
+    id: Id
+    puppet_id: Id
+    name: Name
+    clip: str = Field(max_length=20_000_000)
     starting: bool = False
     """Keyed by itself when the puppet is brought into a scene."""
 

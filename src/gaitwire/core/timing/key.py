@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.bounds import GREATEST, Frame, Id, Value
 from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE
 
 MOST_TICKS = 2000
@@ -32,10 +32,10 @@ class Key(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    channel_id: str
-    time: float = Field(allow_inf_nan=False)
-    value: float = Field(allow_inf_nan=False)
+    id: Id
+    channel_id: Id
+    time: Frame
+    value: Value
     ease: str = "linear"
     curve: Curve | None = None
     chart: tuple[float, ...] = Field(default=(), max_length=MOST_TICKS)
@@ -54,8 +54,8 @@ class Key(BaseModel):
         if self.ease == FREE:
             if self.curve is None:
                 raise ValueError("a free segment needs its curve")
-            if not all(math.isfinite(v) for v in self.curve):
-                raise ValueError("a curve's handles must be finite")
+            if not all(abs(v) <= GREATEST for v in self.curve):  # which a number that is none does not say
+                raise ValueError("a curve's handles must be finite, and not too far")
             if not (0 <= self.curve.x1 <= 1 and 0 <= self.curve.x2 <= 1):
                 raise ValueError("a curve's handles must lie between its keys in time")
         return self

@@ -6,6 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gaitwire.core.bounds import LATEST, Frame, Id, Label, Name
+
 PoseKind = Literal["extreme", "breakdown"]
 
 
@@ -14,11 +16,11 @@ class Pose(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
-    time: float = Field(allow_inf_nan=False)
-    name: str = Field(default="", max_length=40)
+    id: Id
+    scene_id: Id
+    instance_id: Id
+    time: Frame
+    name: Label = ""
     kind: PoseKind = "extreme"
 
 
@@ -27,7 +29,7 @@ class Marker(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    time: float = Field(allow_inf_nan=False, ge=0)
-    name: str = Field(min_length=1, max_length=60)
+    id: Id
+    scene_id: Id
+    time: float = Field(allow_inf_nan=False, ge=0, le=LATEST)
+    name: Name

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from typing import Self
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, model_validator
 
+from gaitwire.core.bounds import Frame, Id, Length, Value
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
@@ -22,17 +23,17 @@ class Offset(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
     owner_kind: OwnerKind
-    owner_id: str
-    property: str
-    start: float = Field(allow_inf_nan=False, ge=-1e5, le=1e5)
-    stop: float = Field(allow_inf_nan=False, ge=-1e5, le=1e5)
-    soft_in: float = Field(default=0.0, allow_inf_nan=False, ge=0)
-    soft_out: float = Field(default=0.0, allow_inf_nan=False, ge=0)
-    amount: float = Field(allow_inf_nan=False)
+    owner_id: Id
+    property: Id
+    start: Frame
+    stop: Frame
+    soft_in: Length = 0.0
+    soft_out: Length = 0.0
+    amount: Value
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 
+from gaitwire.core.bounds import Id, Label, Name, Value
 from gaitwire.core.walk.card import GaitCard
 
 
@@ -14,14 +15,14 @@ class KeptCard(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    name: str = Field(min_length=1, max_length=60)
-    settings: dict[str, float]
-    measured: dict[str, list[float]] | None = None
+    id: Id
+    name: Name
+    settings: dict[Label, Value]
+    measured: dict[Label, list[Value]] | None = None
     """Joint angles in degrees over the stride of the walk that it was fitted to, by joint, if it was."""
 
     @classmethod
-    def of(cls, id_: str, card: GaitCard, measured: dict[str, list[float]] | None = None) -> Self:
+    def of(cls, id_: str, card: GaitCard, measured: dict[Label, list[Value]] | None = None) -> Self:
         """A card to be kept."""
         return cls(id=id_, name=card.name, settings=card.model_dump(exclude={"name"}), measured=measured)
 

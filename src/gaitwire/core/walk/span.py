@@ -11,9 +11,9 @@ from typing import Literal, Self
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.bounds import Frame, Id
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.links import Frame
 from gaitwire.core.motion.turning import Turn, senses
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.key import Key
@@ -53,9 +53,9 @@ class GaitSpan(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    scene_id: str
-    instance_id: str
+    id: Id
+    scene_id: Id
+    instance_id: Id
     start: Frame
     stop: Frame
     card: GaitCard
