@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from gaitwire.core.errors import NotFoundError
 from gaitwire.core.puppet.change import KINDS, Change, applied
 from gaitwire.core.puppet.model import Puppet
+from gaitwire.core.scene import CAMERA_ID
 from gaitwire.services.resting import ALLOWED, Word, changes_rest, mend_scenes
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.history import Edit
@@ -21,6 +23,8 @@ class PuppetGestures:
         self, workspace: Workspace, puppet_id: str, revision: int | None = None, word: Word = "keep",
         allowed: float = ALLOWED,
     ) -> None:  # fmt: skip
+        if puppet_id == CAMERA_ID:
+            raise NotFoundError("A camera has no Bench.", "It is set on the Floor, on its card.")
         self.workspace = workspace
         self.puppet_id = puppet_id
         self.expected = {} if revision is None else {puppet_id: revision}

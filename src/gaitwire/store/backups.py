@@ -120,7 +120,7 @@ def copy_if_due(store: Store) -> Copy | None:
         made = last.made_at.timestamp()
         if touched < made or time.time() - made < APART:
             return None
-    elif not store.rows("SELECT 1 FROM steps LIMIT 1"):
+    elif not store.rows("SELECT 1 FROM documents WHERE kind <> 'shelf' LIMIT 1"):
         return None
     return make_copy(store)
 

@@ -95,7 +95,7 @@ class Reading:
 def faults_in(connection: sqlite3.Connection) -> list[str]:
     """What SQLite finds broken in a file, in its own words; empty where it is sound."""
     try:
-        rows = [str(row[0]) for row in connection.execute(f"PRAGMA quick_check({_MOST_SAID})")]
+        rows = [str(row[0]) for row in connection.execute(f"PRAGMA integrity_check({_MOST_SAID})")]
         if rows != ["ok"]:
             return rows
         return [f"{row[0]} names what is not there" for row in connection.execute("PRAGMA foreign_key_check")]

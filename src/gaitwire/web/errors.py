@@ -6,6 +6,7 @@ from urllib.parse import quote
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
+from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
@@ -20,6 +21,7 @@ from gaitwire.core.errors import (
     NotFoundError,
     TooLargeError,
 )
+from gaitwire.core.explaining import explained
 from gaitwire.services.journal import log, put_down
 from gaitwire.services.resting import NeedsWordError
 from gaitwire.store.faults import FullDiskError, StoreError
@@ -99,6 +101,13 @@ async def _http(request: Request, error: Exception) -> Response:
     return answer_error(request, error.status_code, message, hint)
 
 
+async def _out_of_bounds(request: Request, error: Exception) -> Response:
+    """A value that a model of the core does not take, wherever on the way that came out."""
+    assert isinstance(error, ValidationError)
+    message, hint = explained(error)
+    return answer_error(request, 422, message, hint)
+
+
 async def _unforeseen(request: Request, error: Exception) -> Response:
     """A mistake of this program. Its answer goes out around the guard, which adds the headers of all others."""
     number = put_down(error, f"{request.method} {request.url.path}")
@@ -113,5 +122,6 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(GaitWireError, _ours)
     app.add_exception_handler(NeedsWordError, _needs_word)
     app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(ValidationError, _out_of_bounds)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Exception, _unforeseen)

@@ -27,10 +27,12 @@ from gaitwire.store.documents import list_documents, scene_with
 from gaitwire.web.context import Revision, Space, Standing, on_puppet, standing
 from gaitwire.web.routers import bench_card as cards
 from gaitwire.web.routers.forms import (
+    Axis,
     Coordinate,
     Field,
     Ids,
     Readers,
+    StepsIf,
     Value,
     flag,
     number,
@@ -210,8 +212,8 @@ def art_again(workspace: Space, puppet_id: str, file: list[UploadFile], revision
 def set_puppet(
     bench: Gestures,
     name: Annotated[str | None, Form(max_length=200)] = None,
-    base_x: Annotated[float | None, Form(allow_inf_nan=False, ge=-1e5, le=1e5)] = None,
-    base_y: Annotated[float | None, Form(allow_inf_nan=False, ge=-1e5, le=1e5)] = None,
+    base_x: Axis = None,
+    base_y: Axis = None,
     view: Annotated[str, Form(max_length=40)] = "",
 ) -> HTMLResponse:
     """Rename the puppet, move its base, or say from where it is drawn."""
@@ -262,8 +264,8 @@ def add_bone(
     bench: Gestures,
     x: Coordinate,
     y: Coordinate,
-    tip_x: Annotated[float | None, Form(allow_inf_nan=False)] = None,
-    tip_y: Annotated[float | None, Form(allow_inf_nan=False)] = None,
+    tip_x: Axis = None,
+    tip_y: Axis = None,
     parent: Annotated[str, Form()] = "",
     name: Annotated[str, Form(max_length=200)] = "",
 ) -> HTMLResponse:
@@ -280,7 +282,9 @@ def insert(bench: Gestures, bone: Annotated[str, Form()]) -> HTMLResponse:
 
 
 @router.post("/bones/split")
-def split(bench: Gestures, bone: Annotated[str, Form()], pieces: Annotated[int, Form()] = 2) -> HTMLResponse:
+def split(
+    bench: Gestures, bone: Annotated[str, Form()], pieces: Annotated[int, Form(ge=2, le=100)] = 2
+) -> HTMLResponse:
     """Cut a bone into pieces of one length."""
     return changed(bench, made=",".join(bench.split(bone, pieces)))
 
@@ -353,9 +357,7 @@ def hang_parts(bench: Gestures, ids: Ids, bone: Annotated[str, Form()]) -> HTMLR
 
 
 @router.post("/parts/order")
-def order(
-    bench: Gestures, ids: Ids, behind: Annotated[str, Form()] = "", steps: Annotated[int | None, Form()] = None
-) -> HTMLResponse:
+def order(bench: Gestures, ids: Ids, behind: Annotated[str, Form()] = "", steps: StepsIf = None) -> HTMLResponse:
     """Put parts just in front of another, or move them by places."""
     if steps is not None:
         bench.step_order(read_ids(ids), steps)

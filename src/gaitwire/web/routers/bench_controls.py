@@ -14,7 +14,18 @@ from gaitwire.services.correcting import Owner
 from gaitwire.services.reflecting import Reflected, Reflecting
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench import changed
-from gaitwire.web.routers.forms import Field, Ids, Readers, Value, flag, number, number_or_none, read_field, read_ids
+from gaitwire.web.routers.forms import (
+    Field,
+    Ids,
+    Readers,
+    Steps,
+    Value,
+    flag,
+    number,
+    number_or_none,
+    read_field,
+    read_ids,
+)
 
 router = APIRouter(prefix="/bench/{puppet_id}")
 
@@ -64,7 +75,7 @@ def set_control(work: Work, control_id: str, field: Field, value: Value) -> HTML
 
 
 @router.post("/controls/{control_id}/step")
-def step_control(work: Work, control_id: str, steps: Annotated[int, Form()]) -> HTMLResponse:
+def step_control(work: Work, control_id: str, steps: Steps) -> HTMLResponse:
     """Move a control in the list."""
     work.step_control(control_id, steps)
     return changed(work)
@@ -146,7 +157,7 @@ def clear(work: Work, entry_id: str, owners: Text) -> HTMLResponse:
 
 
 @router.post("/entries/{entry_id}/order")
-def step_order(work: Work, entry_id: str, owners: Text, steps: Annotated[int, Form(ge=-1000, le=1000)]) -> HTMLResponse:
+def step_order(work: Work, entry_id: str, owners: Text, steps: Steps) -> HTMLResponse:
     """Parts by places further to the front there, or back."""
     work.step_order(entry_id, [owner for kind, owner in _owners(owners) if kind == "part"], steps)
     return changed(work)

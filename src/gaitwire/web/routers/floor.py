@@ -6,10 +6,11 @@ import hashlib
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Form, Query
+from fastapi import APIRouter, Form, Path
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse, JSONResponse, Response
 
+from gaitwire.core import bounds
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, evaluate
 from gaitwire.core.evaluate.camera import filmed
@@ -30,6 +31,7 @@ from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Space, standing
 from gaitwire.web.live import encode
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, some_wires
+from gaitwire.web.routers.forms import At, AtIf, Axis
 from gaitwire.web.routers.staging import node_entries, part_entries, scene_limbs
 from gaitwire.web.templating import page, urls
 
@@ -48,7 +50,9 @@ TOOLS = (
 )
 
 
-_VALUES: TypeAdapter[list[tuple[str, str, str, float]]] = TypeAdapter(list[tuple[str, str, str, float]])
+_VALUES: TypeAdapter[list[tuple[str, str, str, float]]] = TypeAdapter(
+    list[tuple[bounds.Id, bounds.Id, bounds.Id, bounds.Value]]
+)
 Step = Annotated[float, Form(allow_inf_nan=False, ge=-1e4, le=1e4)]
 
 
@@ -168,7 +172,7 @@ def map_of(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
 
 @router.get("/opposite.bin")
 def opposite_pose(
-    workspace: Space, scene_id: str, instance: str, frame: float, first: float = 0.0, last: float | None = None
+    workspace: Space, scene_id: str, instance: str, frame: At, first: At = 0.0, last: AtIf = None
 ) -> Response:
     """The mirrored pose half a round away as a frame, after a JSON head that lists the differences."""
     found = opposite(Floor(workspace, scene_id), instance, frame, first, last)
@@ -197,7 +201,7 @@ def notes(workspace: Space, scene_id: str) -> HTMLResponse:
 
 @router.get("/frames.bin")
 def frames(
-    workspace: Space, scene_id: str, at: Annotated[float | None, Query()] = None, blocking: bool = False,
+    workspace: Space, scene_id: str, at: AtIf = None, blocking: bool = False,
     lens: bool = False, stamp: int | None = None,
 ) -> Response:  # fmt: skip
     """The whole scene as one packed buffer, or one frame of it; with or without in-betweens, or as it is filmed.
@@ -229,7 +233,7 @@ def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[
 @router.post("/typed")
 def typed(
     floor: Gestures,
-    frame: Annotated[float, Form(allow_inf_nan=False)],
+    frame: Frame,
     nodes: Text,
     field: Annotated[str, Form()],
     value: Annotated[str, Form()],
@@ -253,7 +257,9 @@ def typed(
     return all_wires(floor) if kind == "part" else some_wires(floor, {(i, o) for i, o, _ in slots})
 
 
-_PLACES: TypeAdapter[list[tuple[float, float, float]]] = TypeAdapter(list[tuple[float, float, float]])
+_PLACES: TypeAdapter[list[tuple[float, float, float]]] = TypeAdapter(
+    list[tuple[bounds.Frame, bounds.Place, bounds.Place]]
+)
 
 
 def _read_places(text: str) -> list[Place]:
@@ -283,7 +289,7 @@ def ride_control(
 
 
 @router.post("/key-pose")
-def key_pose(floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text) -> HTMLResponse:
+def key_pose(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
     """Key every channel of the chosen nodes as they stand at a frame."""
     wanted = read_nodes(nodes)
     floor.key_pose(frame, wanted)
@@ -307,9 +313,7 @@ def back_on_joints(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
 
 
 @router.post("/nudge")
-def nudge(
-    floor: Gestures, frame: Annotated[float, Form(allow_inf_nan=False)], nodes: Text, dx: Step, dy: Step
-) -> HTMLResponse:
+def nudge(floor: Gestures, frame: Frame, nodes: Text, dx: Step, dy: Step) -> HTMLResponse:
     """Shift the chosen nodes by pixels of the stage."""
     wanted = read_nodes(nodes)
     floor.nudge(frame, wanted, dx, dy)
@@ -346,8 +350,8 @@ def set_scene(
 def add_puppet(
     floor: Gestures,
     puppet: Annotated[str, Form()],
-    x: Annotated[float | None, Form(allow_inf_nan=False)] = None,
-    y: Annotated[float | None, Form(allow_inf_nan=False)] = None,
+    x: Axis = None,
+    y: Axis = None,
 ) -> HTMLResponse:
     """Bring a puppet into the scene: where it was dropped, or standing on the ground in the middle."""
     place = {name: value for name, value in (("x", x), ("y", y)) if value is not None}
@@ -380,7 +384,7 @@ def set_instance(
 
 
 @router.post("/puppets/{instance_id}/depth/{steps}")
-def step_depth(floor: Gestures, instance_id: str, steps: int) -> HTMLResponse:
+def step_depth(floor: Gestures, instance_id: str, steps: Annotated[int, Path(ge=-100_000, le=100_000)]) -> HTMLResponse:
     """Move a puppet one place to the front or the back."""
     floor.step_depth(instance_id, steps)
     return all_wires(floor)

@@ -10,7 +10,8 @@ from fastapi import Depends, Form
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
-from gaitwire.core.bounds import LATEST
+from gaitwire.core import bounds
+from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Bead, Node
@@ -29,8 +30,9 @@ def _floor(workspace: Space, scene_id: str, revision: Revision = None) -> Floor:
 Gestures = Annotated[Floor, Depends(_floor)]
 Text = Annotated[str, Form(max_length=2_000_000)]
 Frame = Annotated[float, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
-_BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[str, str, float]])
-_NODES: TypeAdapter[list[tuple[str, str]]] = TypeAdapter(list[tuple[str, str]])
+FrameIf = Annotated[float | None, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
+_BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[Id, Id, bounds.Frame]])
+_NODES: TypeAdapter[list[tuple[str, str]]] = TypeAdapter(list[tuple[Id, Id]])
 
 
 def read_beads(text: str) -> list[Bead]:

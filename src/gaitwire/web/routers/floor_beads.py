@@ -33,7 +33,7 @@ def move_beads(
 
 
 @router.post("/copy")
-def copy_beads(floor: Gestures, beads: Text, frame: Annotated[float, Form(allow_inf_nan=False)]) -> HTMLResponse:
+def copy_beads(floor: Gestures, beads: Text, frame: Frame) -> HTMLResponse:
     """Duplicate beads at the playhead."""
     chosen = read_beads(beads)
     return some_wires(floor, _owners(chosen), floor.copy_beads(chosen, frame))
@@ -101,7 +101,7 @@ def move_tick(
 def scale_beads(
     floor: Gestures,
     beads: Text,
-    factor: Annotated[float, Form(allow_inf_nan=False)],
+    factor: Annotated[float, Form(allow_inf_nan=False, ge=-1000, le=1000)],
     about: Frame,
     whole: Annotated[bool, Form()] = True,
 ) -> HTMLResponse:

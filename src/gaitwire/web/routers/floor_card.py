@@ -24,7 +24,7 @@ from gaitwire.services.smear_work import SMEARS
 from gaitwire.services.walk_card import walk_card
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Space
-from gaitwire.web.routers.floor_answers import Text, read_beads, read_nodes
+from gaitwire.web.routers.floor_answers import Frame, FrameIf, Text, read_beads, read_nodes
 from gaitwire.web.templating import page
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -34,13 +34,13 @@ router = APIRouter(prefix="/floor/{scene_id}")
 def card(
     workspace: Space,
     scene_id: str,
-    frame: Annotated[float, Form()] = 0.0,
+    frame: Frame = 0.0,
     nodes: Text = "[]",
     beads: Text = "[]",
     pose: Annotated[str, Form()] = "",
     sound: Annotated[str, Form()] = "",
-    since: Annotated[float | None, Form()] = None,
-    until: Annotated[float | None, Form()] = None,
+    since: FrameIf = None,
+    until: FrameIf = None,
 ) -> HTMLResponse:
     """The card; `since` and `until` are the stretch of frames that is marked on the wires, if one is."""
     view = Floor(workspace, scene_id)

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Form
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
+from gaitwire.core import bounds
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
@@ -87,7 +88,7 @@ def told_beyond(beads: int) -> str:
     return f"{beads} edited bead{'' if beads == 1 else 's'} lie{'s' if beads == 1 else ''} beyond the walk's end now."
 
 
-_PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[float, float]])
+_PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[bounds.Frame, bounds.Value]])
 
 
 @router.post("/walks/{gait_id}/ride")

@@ -8,9 +8,10 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import PurePosixPath
 from typing import Annotated, Any
 
-from fastapi import Form, UploadFile
+from fastapi import Form, Path, Query, UploadFile
 from starlette.responses import Response
 
+from gaitwire.core.bounds import LATEST
 from gaitwire.core.errors import InvalidInputError, TooLargeError
 from gaitwire.formats.reading import LIMITS
 
@@ -18,6 +19,17 @@ Ids = Annotated[str, Form(max_length=40_000)]
 Coordinate = Annotated[float, Form(allow_inf_nan=False, ge=-1e5, le=1e5)]
 Axis = Annotated[float | None, Form(allow_inf_nan=False, ge=-1e5, le=1e5)]
 """Where the upright line is that a gesture is mirrored in, if it is."""
+
+At = Annotated[float, Query(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
+AtIf = Annotated[float | None, Query(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
+"""A frame in an address; the second may be missing."""
+
+Nth = Annotated[int, Path(ge=0, le=1_000_000)]
+Counted = Annotated[int, Form(ge=0, le=1_000_000)]
+"""Which of several, counted from 0: in an address, in a form."""
+
+Steps = Annotated[int, Form(ge=-100_000, le=100_000)]
+StepsIf = Annotated[int | None, Form(ge=-100_000, le=100_000)]
 
 Field = Annotated[str, Form(max_length=40)]
 Value = Annotated[str, Form(max_length=400)]

@@ -10,6 +10,7 @@ from starlette.responses import Response
 from gaitwire.services import stills
 from gaitwire.store.blobs import get_blob
 from gaitwire.web.context import Space
+from gaitwire.web.routers.forms import At
 
 router = APIRouter()
 
@@ -24,7 +25,7 @@ def puppet_picture(workspace: Space, puppet_id: str, small: bool = False) -> Res
 
 
 @router.get("/pictures/scene/{scene_id}.png")
-def scene_picture(workspace: Space, scene_id: str, frame: float = 0.0) -> Response:
+def scene_picture(workspace: Space, scene_id: str, frame: At = 0.0) -> Response:
     """A still of the scene at a frame."""
     data = stills.scene_still(workspace, scene_id, frame, (480, 270))
     return Response(data, media_type="image/png", headers=_KEPT)

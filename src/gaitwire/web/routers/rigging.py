@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, Form, Query, UploadFile
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse, JSONResponse
 
+from gaitwire.core.bounds import Place
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.drawings import Drawings
 from gaitwire.services.limbs import Limbs
@@ -19,6 +20,7 @@ from gaitwire.web.routers.forms import (
     Coordinate,
     Field,
     Ids,
+    Nth,
     Readers,
     Value,
     flag,
@@ -73,7 +75,7 @@ def heat(soft: Soft, part_id: str, bone: Annotated[str, Query()]) -> JSONRespons
     return JSONResponse(soft.heat(part_id, bone)._asdict(), headers={"Cache-Control": "no-store"})
 
 
-_DABS: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[float, float]])
+_DABS: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[Place, Place]])
 
 
 @router.post("/parts/{part_id}/brush")
@@ -197,7 +199,7 @@ def drawing_file(drawings: DrawingGestures, part_id: str, file: UploadFile) -> H
 
 @router.post("/parts/{part_id}/drawing/{number_}")
 def change_drawing(
-    drawings: DrawingGestures, part_id: str, number_: int, act: Annotated[str, Form()], value: Value = ""
+    drawings: DrawingGestures, part_id: str, number_: Nth, act: Annotated[str, Form()], value: Value = ""
 ) -> HTMLResponse:
     """Show, move, rename or remove one of a part's drawings."""
     if act == "show":

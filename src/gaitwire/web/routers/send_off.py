@@ -14,6 +14,7 @@ from gaitwire.formats.exports import EXPORTS
 from gaitwire.services.jobs import BUDGET, WORKERS, Job, JobBoard
 from gaitwire.services.sendoff import frame_of, plan, settings_from
 from gaitwire.web.context import Space, standing
+from gaitwire.web.routers.forms import Nth
 from gaitwire.web.templating import page
 
 router = APIRouter(prefix="/send-off")
@@ -123,6 +124,6 @@ def fetch(board: Board, scene_id: str, job_id: str, save: bool = False) -> Respo
 
 
 @router.get("/{scene_id}/jobs/{job_id}/frames/{index}.png")
-def fetch_frame(board: Board, scene_id: str, job_id: str, index: int) -> Response:
+def fetch_frame(board: Board, scene_id: str, job_id: str, index: Nth) -> Response:
     """One picture of a finished sequence, out of the very file."""
     return Response(frame_of(board.get(job_id), index), media_type="image/png", headers={"Cache-Control": "no-store"})

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Depends, Form
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse, JSONResponse
 
+from gaitwire.core.bounds import Number, Place
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.sketch import SketchKind, Style
 from gaitwire.services.sketching import Sketching
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench import changed
-from gaitwire.web.routers.forms import Axis, Coordinate
+from gaitwire.web.routers.forms import Axis, Coordinate, Counted, Nth
 
 router = APIRouter(prefix="/bench/{puppet_id}/parts/{part_id}/sketch")
 
@@ -26,8 +27,8 @@ Gestures = Annotated[Sketching, Depends(_sketching)]
 Color = Annotated[str, Form(pattern=r"^(#[0-9a-f]{6})?$")]
 Width = Annotated[float, Form(ge=0.1, le=200, allow_inf_nan=False)]
 Text = Annotated[str, Form(max_length=400_000)]
-_PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[float, float]])
-_POINTS: TypeAdapter[list[tuple[int, int]]] = TypeAdapter(list[tuple[int, int]])
+_PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[Place, Place]])
+_POINTS: TypeAdapter[list[tuple[int, int]]] = TypeAdapter(list[tuple[Number, Number]])
 
 
 def _read(adapter: TypeAdapter[list[tuple[float, float]]] | TypeAdapter[list[tuple[int, int]]], text: str) -> list:  # type: ignore[type-arg]
@@ -56,7 +57,7 @@ def add(
 
 @router.post("/{index}/style")
 def style(
-    sketching: Gestures, part_id: str, index: int, field: Annotated[Literal["fill", "stroke", "width"], Form()],
+    sketching: Gestures, part_id: str, index: Nth, field: Annotated[Literal["fill", "stroke", "width"], Form()],
     color: Color = "", width: Width = 3.0,
 ) -> HTMLResponse:  # fmt: skip
     """Another fill, outline or width."""
@@ -66,7 +67,7 @@ def style(
 
 @router.post("/{index}/move")
 def move(
-    sketching: Gestures, part_id: str, index: int, run: Annotated[int, Form()], point: Annotated[int, Form()],
+    sketching: Gestures, part_id: str, index: Nth, run: Counted, point: Counted,
     row: Annotated[int, Form(ge=0, le=2)], x: Coordinate, y: Coordinate, axis: Axis = None,
 ) -> HTMLResponse:  # fmt: skip
     """Move an anchor or a handle."""
@@ -76,7 +77,7 @@ def move(
 
 @router.post("/{index}/insert")
 def insert(
-    sketching: Gestures, part_id: str, index: int, x: Coordinate, y: Coordinate,
+    sketching: Gestures, part_id: str, index: Nth, x: Coordinate, y: Coordinate,
     axis: Axis = None,
 ) -> HTMLResponse:  # fmt: skip
     """One more point on the outline."""
@@ -86,7 +87,7 @@ def insert(
 
 @router.post("/{index}/points/{act}")
 def change_points(
-    sketching: Gestures, part_id: str, index: int, act: Literal["drop", "smooth", "corner"], points: Text
+    sketching: Gestures, part_id: str, index: Nth, act: Literal["drop", "smooth", "corner"], points: Text
 ) -> HTMLResponse:
     """Take points away, or make them smooth or corners."""
     chosen = _read(_POINTS, points)
@@ -99,7 +100,7 @@ def change_points(
 
 @router.post("/{index}/mirror")
 def mirror(
-    sketching: Gestures, part_id: str, index: int, axis: Coordinate, keep: Annotated[bool, Form()] = True
+    sketching: Gestures, part_id: str, index: Nth, axis: Coordinate, keep: Annotated[bool, Form()] = True
 ) -> HTMLResponse:
     """Reflect a shape in an upright line."""
     sketching.mirror(part_id, index, axis, keep)
@@ -107,7 +108,7 @@ def mirror(
 
 
 @router.post("/{index}/remove")
-def remove(sketching: Gestures, part_id: str, index: int) -> HTMLResponse:
+def remove(sketching: Gestures, part_id: str, index: Nth) -> HTMLResponse:
     """Remove a shape."""
     sketching.remove(part_id, index)
     return changed(sketching)
