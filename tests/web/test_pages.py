@@ -189,3 +189,42 @@ def test_no_module_is_named_under_two_addresses(client, orchard):
     for page in ("/", f"/bench/{puppet}", f"/floor/{scene}", f"/send-off/{scene}"):
         modules = re.findall(r'type="module" src="([^"]+)"', client.get(page).text)
         assert len(modules) == 2 and not any("?" in m for m in modules)
+
+
+GOOD = {"kind": "pose", "gesture": "turn", "x": 500, "y": 300, "from_x": 480, "from_y": 300, "frame": 3, "began": 1}
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {"frame": 1e300}, {"frame": "nan"}, {"x": 1e308}, {"kind": "snap", "x": 1e200}, {"kind": "footprint", "limb": "none", "from_x": 1e300},
+        {"kind": "walk", "limb": "none", "gesture": "stride"}, {"kind": "correct", "entry": "none"}, {"nodes": [["a", "b"]] * 501},
+        {"nodes": [["\ud800", "x"]]}, {"kind": "reach", "limb": "none", "joint": 99}, {"began": 2**70}, {"kind": "stand", "nodes": []},
+        "[]", "", "[" * 2000, '{"kind": "pose", "x": 1e400, "y": 0}', b"\x00\xff",
+    ],
+)  # fmt: skip
+def test_a_bad_message_gets_an_answer_and_the_line_stays(client, orchard, bad):
+    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    instance = lead(scene)
+    leaf = next(b for b in orchard.puppet(instance.puppet_id).bones if b.name == "leaf")
+    good = GOOD | {"nodes": [[instance.id, leaf.id]]}
+    with client.websocket_connect(f"ws://127.0.0.1:8765/live/scene/{scene.id}") as socket:
+        if isinstance(bad, bytes):
+            socket.send_bytes(bad)
+        else:
+            socket.send_text(json.dumps(good | bad) if isinstance(bad, dict) else bad)
+        assert '"error"' in socket.receive_bytes().decode("utf-8", "replace")
+        socket.send_json(good)
+        assert '"values"' in socket.receive_bytes().decode("utf-8", "replace")
+
+
+@pytest.mark.parametrize(
+    "text", ["", "{}", '{"card": "plain", "changed": {"stride": 1e308}}', '{"card": "\\ud800"}', '{"card": "none"}']
+)
+def test_a_bad_message_to_the_desk_gets_an_answer(client, orchard, text):
+    puppet = named(orchard, "puppet", "Tamsin")
+    with client.websocket_connect(f"ws://127.0.0.1:8765/live/stride/{puppet}") as socket:
+        socket.send_text(text)
+        assert '"error"' in socket.receive_bytes().decode("utf-8", "replace")
+        socket.send_json({"card": "plain", "coarse": True})
+        assert '"rate"' in socket.receive_bytes().decode("utf-8", "replace")

@@ -50,7 +50,9 @@ class Copy:
     @property
     def said(self) -> str:
         """Why it was made, in words."""
-        return {_BEFORE: "before an update", _REPLACED: "before another was restored"}.get(self.why, "by itself")
+        return {_BEFORE: "before an update", _REPLACED: "before another was restored", "asked": "on request"}.get(
+            self.why, "by itself"
+        )
 
 
 def list_copies(folder: Path) -> list[Copy]:

@@ -17,6 +17,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
+from gaitwire.core.bounds import Frame, Id, Label, Number, Place
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.camera import filmed
@@ -47,28 +48,28 @@ class Message(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    kind: str
-    x: float = Field(allow_inf_nan=False)
-    y: float = Field(allow_inf_nan=False)
-    from_x: float = Field(default=0.0, allow_inf_nan=False)
-    from_y: float = Field(default=0.0, allow_inf_nan=False)
-    gesture: str = "turn"
-    frame: float = Field(default=0.0, allow_inf_nan=False)
-    nodes: list[tuple[str, str]] = Field(default_factory=list, max_length=500)
+    kind: Label
+    x: Place
+    y: Place
+    from_x: Place = 0.0
+    from_y: Place = 0.0
+    gesture: Label = "turn"
+    frame: Frame = 0.0
+    nodes: list[tuple[Id, Id]] = Field(default_factory=list, max_length=500)
     free: bool = False
     reach: float = Field(default=8.0, ge=0, le=1e4)
     step: float = Field(default=0.0, ge=0, le=360)
-    limb: str = ""
+    limb: Id = ""
     joint: int = Field(default=0, ge=0, le=20)
     stays: int = Field(default=0, ge=0, le=20)
-    about_x: float = Field(default=0.0, allow_inf_nan=False)
-    about_y: float = Field(default=0.0, allow_inf_nan=False)
+    about_x: Place = 0.0
+    about_y: Place = 0.0
     blocking: bool = False
     lens: bool = False
     """The frame is wanted as the camera sees it."""
-    entry: str = ""
-    anchors: list[int] = Field(default_factory=list, max_length=5000)
-    began: int = 0
+    entry: Id = ""
+    anchors: list[Number] = Field(default_factory=list, max_length=5000)
+    began: int = Field(default=0, ge=-(2**53), le=2**53)
     """Counts gestures, so that a turn that goes round and round starts afresh with each."""
 
 

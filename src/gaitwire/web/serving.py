@@ -63,16 +63,16 @@ def serve_store(
     """
     port = sock.getsockname()[1]
     with ExitStack() as stack:
-        reading = False
+        why = None
         try:
             stack.enter_context(writing(folder, f"a server on port {port}"))
-        except ReadOnlyStoreError:
-            reading = True
-        stack.callback(close_log, None if reading else keep_log(folder))
+        except ReadOnlyStoreError as error:
+            why = error
+        stack.callback(close_log, None if why else keep_log(folder))
         store = None
         while store is None:
             try:
-                store = Store(folder, reading, before_migrating=copy_before_update)
+                store = Store(folder, reading=why is not None, before_migrating=copy_before_update)
             except BrokenStoreError as error:
                 log.error("the store is damaged")
                 told(f"gaitwire: {error}")
@@ -80,6 +80,7 @@ def serve_store(
                     return
                 sock = stack.enter_context(listen(port))
         stack.callback(store.close)
+        store.read_only = why or store.read_only
         if store.read_only:
             told(f"gaitwire: {store.read_only} The pages can be looked at, and nothing can be changed.")
         for line in store.told:

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.websockets import WebSocket
 
+from gaitwire.core.bounds import Label, Value
 from gaitwire.core.walk.settings import changed_card
 from gaitwire.services import cards
 from gaitwire.services.stride_panels import TALL, WIDE, panels, points_path
@@ -25,7 +26,7 @@ class Asked(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     card: str = Field(max_length=100)
-    changed: dict[str, float] = Field(default_factory=dict, max_length=100)
+    changed: dict[Label, Value] = Field(default_factory=dict, max_length=100)
     travels: bool = False
     coarse: bool = False
     """Whether every other picture and no panels will do: a hand is moving, and the rest will be asked for."""

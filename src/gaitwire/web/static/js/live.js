@@ -2,6 +2,8 @@
 // after the last reply. Its answers go to the painter and to the page at once.
 import { unpackReply } from "./frames.js";
 
+const AGAIN = 500; // ms until a line that broke is taken up again
+
 let socket = null, pending = null, sent = null, painter = null;
 
 function connect(url) {
@@ -11,8 +13,10 @@ function connect(url) {
   socket.addEventListener("open", flush);
   socket.addEventListener("message", ({ data }) => receive(data));
   socket.addEventListener("close", () => {
-    sent = pending = null;
+    pending ??= sent; // the hand may still be down: what it wants last is asked for on a new line
+    sent = null;
     postMessage({ kind: "closed" });
+    if (pending) setTimeout(() => pending && connect(url), AGAIN);
   });
 }
 
