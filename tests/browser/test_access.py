@@ -1,4 +1,4 @@
-"""Access: axe-core finds nothing serious on any page, in light and dark; the keyboard reaches what matters."""
+"""Access: axe-core finds nothing on any page and in any state, in both looks; the keyboard reaches what matters."""
 
 from pathlib import Path
 
@@ -6,50 +6,94 @@ import pytest
 
 AXE = Path(__file__).parents[1] / "node_modules" / "axe-core" / "axe.min.js"
 
+# WCAG 2.2 to level AA, its rule on the size of targets with it, which has to be asked for; and what is good practice.
+RULES = """axe.run(document, {
+  resultTypes: ["violations"],
+  runOnly: { type: "tag", values: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] },
+  rules: { "target-size": { enabled: true } },
+})"""
 
-def serious(page):
+
+def faults(page):
     page.evaluate(AXE.read_text())
-    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
     return [
-        f"{v['id']}: {v['nodes'][0]['html'][:160]} ({v['nodes'][0]['failureSummary'][:200]})"
-        for v in found["violations"]
-        if v["impact"] in ("serious", "critical")
+        f"{v['id']} ({len(v['nodes'])}): {v['nodes'][0]['html'][:160]} ({v['nodes'][0]['failureSummary'][:200]})"
+        for v in page.evaluate(RULES)["violations"]
     ]
 
 
 @pytest.mark.parametrize("lamp", ["on", "off"])
-def test_no_page_has_serious_violations(program, lamp):
+def test_nothing_is_found_on_any_page(program, lamp):
     page = program.open()
     page.evaluate("lamp => localStorage.setItem('lamp', lamp)", lamp)
     found = {}
     program.open()
-    found["shelf"] = serious(page)
+    found["shelf"] = faults(page)
     program.bench("Tamsin")
-    found["bench"] = serious(page)
+    found["bench"] = faults(page)
     page.locator("#bones .pick").first.click()
     page.wait_for_selector("#card [data-target=bones]")
-    found["bench, chosen"] = serious(page)
+    found["bench, chosen"] = faults(page)
     program.floor("The cart jolts")
-    found["floor"] = serious(page)
+    found["floor"] = faults(page)
     page.keyboard.press("a")
     page.wait_for_selector("#curve")
-    found["floor, beads"] = serious(page)
+    found["floor, beads"] = faults(page)
     page.keyboard.press("?")
-    found["floor, help"] = serious(page)
+    found["floor, help"] = faults(page)
     program.floor("Off the crate")
     page.locator(".soundrow .pick").first.click()
     page.wait_for_selector("#card [data-sound-of]")
-    found["floor, sounds and a camera"] = serious(page)
+    found["floor, sounds and a camera"] = faults(page)
+    page.keyboard.press("z")
+    page.wait_for_selector("#notes-list")
+    found["floor, notes"] = faults(page)
+    page.route("**/values", lambda route: route.fulfill(status=507, headers={"Gw-Reason": "The%20disk%20is%20full."}))
+    page.evaluate("void window.gaitwire.edit(3, 9)")
+    page.locator("#unsaved:not([hidden])").wait_for()
+    found["floor, not saved"] = faults(page)
+    page.unroute("**/values")
+    page.get_by_role("button", name="put back").click()
     program.open(f"/send-off/{program.id_of('scene', 'Pip hops')}")
     page.wait_for_selector(".made")
-    found["send-off"] = serious(page)
+    found["send-off"] = faults(page)
     program.open("/stride/weary")
     page.wait_for_selector(".posetile:not([disabled])")
-    found["stride desk"] = serious(page)
+    found["stride desk"] = faults(page)
+    program.open("/keeping")
+    page.get_by_role("button", name="Make a copy now").click()
+    page.get_by_role("button", name="look inside").first.click()
+    page.wait_for_selector(".contents-of form")
+    found["safekeeping"] = faults(page)
     program.open("/nowhere")
-    found["lost"] = serious(page)
-    page.complaints.clear()  # the browser's own note of the missing page
+    found["lost"] = faults(page)
+    page.complaints.clear()  # the browser's own notes of the missing page and the full disk
     assert not {k: v for k, v in found.items() if v}
+
+
+def tabs_to(page, reached):
+    """Steps of Tab from the top of the page until something has the focus."""
+    page.evaluate("document.activeElement.blur(); scrollTo(0, 0)")
+    for steps in range(1, 12):
+        page.keyboard.press("Tab")
+        if page.evaluate(reached):
+            return steps
+    raise AssertionError(f"not reached in eleven steps: {reached}")
+
+
+@pytest.mark.parametrize("name", ["bench", "floor"])
+def test_stage_and_card_are_a_few_steps_away(program, name):
+    page = program.bench("Pip") if name == "bench" else program.floor("Pip hops")
+    page.wait_for_selector("#card input")
+    assert tabs_to(page, "document.activeElement.getAttribute('href') === '#stage'") <= 3
+    page.keyboard.press("Enter")
+    assert page.evaluate("document.activeElement.id") == "stage"
+    page.reload()
+    page.wait_for_selector("#card input")
+    assert tabs_to(page, "document.activeElement.getAttribute('href') === '#card'") <= 3
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    assert page.evaluate("document.activeElement.closest('#card') !== null")
 
 
 def test_beads_are_reached_and_moved_by_keyboard_alone(program):

@@ -67,7 +67,7 @@ def save(workspace: Space, name: str) -> Response:
 def copy(workspace: Space) -> HTMLResponse:
     """Copy the store now."""
     made = backups.make_copy(workspace.store, "asked")
-    return _shown(workspace, f"{made.path.name} was written.", "keeping/body.html")
+    return _shown(workspace, f"Copied at {made.made_at:%H:%M:%S}.", "keeping/body.html")
 
 
 @router.post("/keeping/restore")
