@@ -178,7 +178,8 @@ def _refuse_broken(whole: PuppetArchive) -> None:
     """Refuse what names something that is not there."""
     puppet = whole.puppet
     bones, parts = {b.id for b in puppet.bones}, {p.id for p in puppet.parts}
-    ids = [item.id for kind in KINDS for item in getattr(puppet, kind)]
+    items = [item for kind in KINDS for item in getattr(puppet, kind)]
+    ids = [item.id for item in items]
     named = [
         *(b.parent_id for b in puppet.bones),
         *(p.bone_id for p in puppet.parts),
@@ -196,7 +197,7 @@ def _refuse_broken(whole: PuppetArchive) -> None:
         len(ids) == len(set(ids)) and placed and {b for b in named if b is not None} <= bones and owners <= parts
         and hashes <= set(whole.art) and shown <= set(whole.pictures) and brushed <= set(whole.weights)
         and all(_fits(w) for w in whole.weights.values())
-        and len(list(walk(puppet.bones))) == len(bones)
+        and len(list(walk(puppet.bones))) == len(bones) and all(item.puppet_id == puppet.id for item in items)
     )  # fmt: skip
     if not whole_and_sound:
         raise UnreadableArtError("This archive's puppet.json names something that it does not hold.", "Pack it again.")

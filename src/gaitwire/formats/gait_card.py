@@ -26,7 +26,7 @@ def read_card(data: bytes) -> GaitCard:
         raise InvalidInputError("This file is too long for a gait card.", "Choose one that was saved as a card.")
     try:
         found = json.loads(data)
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+    except (ValueError, RecursionError):
         raise InvalidInputError(
             "This file is no gait card.", "A card is a JSON file saved on the Stride desk."
         ) from None

@@ -74,6 +74,8 @@ def _timed(film: InputContainer) -> Iterator[tuple[Image.Image, Fraction]]:
     if not film.streams.video:
         return
     stream = film.streams.video[0]
+    if stream.codec_context is None:
+        raise UnreadableArtError("This film is coded in a way that is not known here.", "Save it as MP4, WebM or GIF.")
     if stream.width * stream.height > LIMITS.pixels:
         raise TooLargeError(f"This film has more than {LIMITS.pixels // 10**6} million pixels.", "Shrink it.")
     stream.thread_type = "AUTO"

@@ -27,7 +27,7 @@ def read_phrase(data: bytes) -> Phrase:
         raise InvalidInputError("This file is too long for a phrase.", "Choose one that was saved as a phrase.")
     try:
         found = json.loads(data)
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+    except (ValueError, RecursionError):
         raise InvalidInputError(*_NO_PHRASE) from None
     if not isinstance(found, dict) or found.pop("format", None) != FORMAT:
         raise InvalidInputError(*_NO_PHRASE)

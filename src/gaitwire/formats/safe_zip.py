@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import lzma
 import zipfile
 import zlib
 from collections.abc import Iterator
@@ -71,7 +72,7 @@ class SafeZip:
         try:
             with self._zip.open(entry) as stream:
                 data = stream.read(entry.file_size + 1)
-        except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, ValueError):
+        except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, NotImplementedError, ValueError):
             raise UnreadableArtError(f"“{name[:60]}” in this archive is damaged.", "Save it again.") from None
         if len(data) != entry.file_size:
             raise UnreadableArtError(f"“{name[:60]}” in this archive is not what it says.", "Save it again.")

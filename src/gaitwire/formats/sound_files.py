@@ -53,6 +53,10 @@ def read_samples(data: bytes) -> Samples:
             if not file.streams.audio:
                 raise UnreadableArtError("There is no sound in this file.", "Choose another.")
             stream = file.streams.audio[0]
+            if stream.codec_context is None:
+                raise UnreadableArtError(
+                    "This sound is coded in a way that is not known here.", "Save it as WAV, FLAC, OGG or MP3."
+                )
             layout = "mono" if stream.codec_context.channels == 1 else "stereo"
             resampler = av.AudioResampler(format="s16p", layout=layout, rate=SAMPLE_RATE)
             for frame in [*file.decode(stream), None]:

@@ -6,12 +6,14 @@ import multiprocessing
 import os
 import resource
 import threading
+import traceback
 from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
-from gaitwire.core.errors import GaitWireError, JobError, TooLargeError
+from gaitwire.core.errors import GaitWireError, JobError, TooLargeError, UnreadableArtError
+from gaitwire.services.journal import log
 
 Result = TypeVar("Result")
 
@@ -85,6 +87,12 @@ def _child(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...], se
         pipe.send((False, error))
     except MemoryError:
         pipe.send((False, TooLargeError("This file needs more memory than is allowed.", "Make it simpler.")))
+    except Exception as error:  # noqa: BLE001 - a mistake of a reader; the program's log has where it was
+        pipe.send((False, _MistakeError("".join(traceback.format_tb(error.__traceback__)), type(error).__name__)))
+
+
+class _MistakeError(GaitWireError):
+    """What nobody foresaw in a worker: where it was, and the error's kind."""
 
 
 def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 60.0) -> Result:
@@ -112,6 +120,12 @@ def _run_limited(work: Callable[..., Result], args: tuple[Any, ...], seconds: fl
         process.join()
         process.close()
         receiver.close()
+    if isinstance(value, _MistakeError):
+        log.error("%s in a worker\n%s", value.hint, value.message)
+        raise UnreadableArtError(
+            "This could not be read: it is damaged, or made in a way that is not understood here.",
+            "Open it in the program that it comes from and save it again.",
+        )
     if not good:
         raise value
     return value  # type: ignore[no-any-return]

@@ -66,8 +66,13 @@ def color(text: str, current: str = "black") -> tuple[str, float] | None:
         rgb = parsed.to("srgb")
     except (NotImplementedError, ValueError):
         return None
-    channels = [min(255, max(0, round((c or 0.0) * 255))) for c in rgb.coordinates]
-    return "#{:02x}{:02x}{:02x}".format(*channels), float(parsed.alpha)
+    channels = [round(_held(c or 0.0) * 255) for c in rgb.coordinates]
+    return "#{:02x}{:02x}{:02x}".format(*channels), _held(float(parsed.alpha))
+
+
+def _held(value: float) -> float:
+    """A share, held to [0, 1]; 0 for what is no number."""
+    return min(1.0, max(0.0, value)) if value == value else 0.0
 
 
 def transform(text: str | None) -> Matrix:
