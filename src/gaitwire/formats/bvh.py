@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from gaitwire.core.bounds import FARTHEST
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, TooLargeError
 
@@ -90,7 +91,12 @@ class _Words:
     def number(self) -> float:
         found = self.next()
         try:
-            return float(found)
+            number = float(found)
+            if not abs(number) <= FARTHEST:
+                raise InvalidInputError(
+                    f"This BVH file has a number beyond all measure: {found[:20]}.", "Export it again."
+                )
+            return number
         except ValueError:
             raise InvalidInputError(f"This BVH file has “{found[:20]}” where a number belongs.") from None
 
@@ -129,6 +135,8 @@ def read_bvh(data: bytes) -> BvhMotion:
             f"Its motion does not fit: {frames} frames of {columns} numbers are announced, {len(values)} are there.",
             "Export it again.",
         )
+    if np.abs(values).max(initial=0.0) > FARTHEST:
+        raise InvalidInputError("Its motion has numbers beyond all measure.", "Export it again.")
     return BvhMotion(tuple(joints), values.reshape(frames, columns), seconds)
 
 

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from gaitwire.core.bounds import FARTHEST
 from gaitwire.core.errors import InvalidInputError, TooLargeError
 from gaitwire.core.walk.recorded import MARKERS
 
@@ -61,6 +62,8 @@ def _numbers(rows: list[list[str]], columns: list[int]) -> np.ndarray:
             found[n] = [float(row[c]) for c in columns]
         except (ValueError, IndexError):
             raise InvalidInputError(f"Row {n + 2} is not all numbers.", "Fill its gaps, or leave it out.") from None
+    if np.abs(found).max(initial=0.0) > FARTHEST:
+        raise InvalidInputError("This table has numbers beyond all measure.", "Export it again.")
     if not np.isfinite(found).all():
         raise InvalidInputError(f"Row {int(np.argmin(np.isfinite(found).all(axis=1))) + 2} is not all numbers.")
     return found

@@ -32,6 +32,9 @@ SOFT = "~"
 WHOLE = 1000.0
 """The grain of art whose points move one by one: wider than any curve, so that none is cut."""
 
+_ROOM = 64_000_000
+"""Bytes of each kind that are kept at most."""
+
 WEIGHTS_MEDIA_TYPE = "application/vnd.gaitwire.weights+json"
 
 
@@ -79,8 +82,8 @@ class SkinShelf:
 
     def __init__(self, art: Callable[[str], Art], blob: Callable[[str], bytes]) -> None:
         self._art, self._blob = art, blob
-        self._blobs, self._grains = Shelfful(200), Shelfful(500)
-        self._bodies, self._skins = Shelfful(200), Shelfful(300)
+        self._blobs, self._grains = Shelfful(200, _ROOM), Shelfful(500)
+        self._bodies, self._skins = Shelfful(200, _ROOM), Shelfful(300, _ROOM)
 
     def mask(self, digest: str) -> Mask:
         """Where a picture shows something."""

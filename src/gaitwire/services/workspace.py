@@ -37,19 +37,20 @@ class Workspace:
     def __init__(self, store: Store) -> None:
         self.store = store
         self.blocks: BlockCache[TroupeFrames] = BlockCache()
-        self._documents = Shelfful(32)
-        self.waves = Shelfful(100)
-        self._arts = Shelfful(2000)
+        self._documents = Shelfful(48)
+        self._stages = Shelfful(10)
+        self.waves = Shelfful(100, 32_000_000)
+        self._arts = Shelfful(2000, 64_000_000)
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
         self._scenes = SceneShelf()
         self._compiled = Shelfful(8)
-        self._recent = Shelfful(16)
+        self._recent = Shelfful(10)
 
-    def _remembered(self, key: object, documents: Sequence[str], make: Callable[[], Kept]) -> Kept:
+    def _remembered(self, shelf: Shelfful, key: object, documents: Sequence[str], make: Callable[[], Kept]) -> Kept:
         """A value made of documents; what an edit makes of its own unfinished work is nobody else's."""
         if not self.store.unsettled(documents):
-            return self._documents.get(key, make)
-        found = self._documents.peek(key)
+            return shelf.get(key, make)
+        found = shelf.peek(key)
         if found is None:
             within = self.store.made_within
             if key not in within:
@@ -64,14 +65,18 @@ class Workspace:
         with self.store.snapshot():
             revision = documents.revision_of(self.store, puppet_id)
             key = ("puppet", puppet_id, revision)
-            return self._remembered(key, [puppet_id], lambda: documents.load_puppet(self.store, puppet_id))
+            return self._remembered(
+                self._documents, key, [puppet_id], lambda: documents.load_puppet(self.store, puppet_id)
+            )
 
     def scene(self, scene_id: str) -> Scene:
         """The scene as it stands now; raises NotFoundError."""
         with self.store.snapshot():
             key = ("scene", scene_id, documents.revision_of(self.store, scene_id))
             shelf = None if self.store.unsettled([scene_id]) else self._scenes
-            return self._remembered(key, [scene_id], lambda: documents.load_scene(self.store, scene_id, shelf))
+            return self._remembered(
+                self._documents, key, [scene_id], lambda: documents.load_scene(self.store, scene_id, shelf)
+            )
 
     def cast(self, scene: Scene) -> dict[str, Puppet]:
         """The scene's puppets by id; one that is missing sleeps and is left out."""
@@ -87,7 +92,9 @@ class Workspace:
         """The phrase as it stands now; raises NotFoundError."""
         with self.store.snapshot():
             key = ("phrase", phrase_id, documents.revision_of(self.store, phrase_id))
-            return self._remembered(key, [phrase_id], lambda: documents.load_phrase(self.store, phrase_id))
+            return self._remembered(
+                self._documents, key, [phrase_id], lambda: documents.load_phrase(self.store, phrase_id)
+            )
 
     def phrases(self, scene: Scene) -> dict[str, Phrase]:
         """The phrases that uses in a scene are tied to, by id; one that is missing sleeps and is left out."""
@@ -117,7 +124,7 @@ class Workspace:
                     self._compiled.put(scene_id, made)
                 return made
 
-            made = self._remembered(key, made_of, work)
+            made = self._remembered(self._stages, key, made_of, work)
             if not self.store.unsettled(made_of):
                 self._recent.put((scene_id, stamp_of(scene, puppets, phrases)), made)
             return made
@@ -133,7 +140,8 @@ class Workspace:
     def compiled_puppet(self, puppet_id: str) -> CompiledScene:
         """A stage with one puppet at rest, its pixels being the stage's: what the Bench draws."""
         puppet = self.puppet(puppet_id)
-        return self._remembered(("alone", puppet_id, puppet.revision), [puppet_id], lambda: self.compile_alone(puppet))
+        key = ("alone", puppet_id, puppet.revision)
+        return self._remembered(self._stages, key, [puppet_id], lambda: self.compile_alone(puppet))
 
     def compile_alone(
         self, puppet: Puppet, at: Placed | None = None, loose: bool = False, bends: bool = True
