@@ -91,14 +91,15 @@ class _Words:
     def number(self) -> float:
         found = self.next()
         try:
-            number = float(found)
-            if not abs(number) <= FARTHEST:
-                raise InvalidInputError(
-                    f"This BVH file has a number beyond all measure: {found[:20]}.", "Export it again."
-                )
-            return number
+            return float(found)
         except ValueError:
             raise InvalidInputError(f"This BVH file has “{found[:20]}” where a number belongs.") from None
+
+    def place(self) -> float:
+        found = self.number()
+        if not abs(found) <= FARTHEST:
+            raise InvalidInputError("This BVH file has an offset beyond all measure.", "Export it again.")
+        return found
 
     def whole(self, most: int, what: str) -> int:
         found = self.number()
@@ -150,7 +151,7 @@ def _skeleton(words: _Words) -> tuple[list[Joint], int]:
         name = words.next()
         words.expect("{")
         words.expect("OFFSET")
-        offset = (words.number(), words.number(), words.number())
+        offset = (words.place(), words.place(), words.place())
         channels: list[tuple[str, int]] = []
         if kind != "END":
             words.expect("CHANNELS")
