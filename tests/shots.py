@@ -203,12 +203,14 @@ def send_off(page: Page, at) -> None:
     page.wait_for_selector(".made")
 
 
-def lamp_off(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "The cart jolts"))
+def safekeeping(page: Page, at) -> None:
+    """With the lamp off, to show that too."""
+    page.goto(at())
     page.evaluate("localStorage.setItem('lamp', 'off')")
-    page.goto(at("floor", "scene", "The cart jolts"))
-    ready(page)
-    page.evaluate("window.gaitwire.player.seek(19)")
+    page.goto(at() + "keeping")
+    page.get_by_role("button", name="Make a copy now").click()
+    page.get_by_role("button", name="look inside").first.click()
+    page.wait_for_selector(".contents-of form")
 
 
 def ready(page: Page) -> None:
@@ -221,7 +223,7 @@ VIEWS = {
     "floor-pads": floor_pads, "floor-timing": floor_timing,
     "floor-seeing": floor_seeing, "floor-curves": floor_curves, "floor-holding": floor_holding, "floor-notes": floor_notes,
     "floor-filming": floor_filming, "floor-walking": floor_walking, "floor-phrases": floor_phrases, "stride-desk": stride_desk,
-    "send-off": send_off, "lamp-off": lamp_off,
+    "send-off": send_off, "safekeeping": safekeeping,
 }  # fmt: skip
 
 

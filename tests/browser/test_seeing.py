@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageChops
 
+from browser.conftest import patiently
 from browser.hands import act, seek, turn_of, wire
 
 
@@ -138,21 +139,19 @@ def test_a_run_of_pictures_is_laid_placed_by_hand_and_goes_with_the_frames(progr
     page = program.floor("Pip hops")
     files = [{"name": f"{n}.png", "mimeType": "image/png", "buffer": picture(c)} for n, c in enumerate(("red", "lime"))]
     act(program, lambda: page.set_input_files("#guide-files", files))
-    page.wait_for_timeout(200)
     page.locator(".guide summary").click()
     opacity = page.locator(".guide [name=opacity]")
     opacity.fill("100")
     act(program, lambda: opacity.press("Enter"))
     act(program, page.locator(".guide [name=over]").check)
-    page.wait_for_timeout(200)
-    assert pixel(program, 640, 360) == (255, 0, 0)
+    patiently(page, lambda: pixel(program, 640, 360) == (255, 0, 0))  # pictures come when they come
     seek(page, 5)
-    assert pixel(program, 640, 360) == (0, 255, 0)
+    patiently(page, lambda: pixel(program, 640, 360) == (0, 255, 0))
     page.locator("[data-act=guide-place]").click()
     start = program.at(640, 360)
     end = program.at(300, 200)
     program.drag(start, end)
-    assert pixel(program, 300, 200) == (0, 255, 0) and pixel(program, 640, 420) != (0, 255, 0)
+    patiently(page, lambda: pixel(program, 300, 200) == (0, 255, 0) and pixel(program, 640, 420) != (0, 255, 0))
     act(program, page.locator("[data-act=guide-away]").click)
     assert page.locator(".guide").count() == 0
 

@@ -1,5 +1,6 @@
 """Send-offs as jobs: what fails says so, what is cancelled stops, and neither leaves a file behind."""
 
+import threading
 import time
 from dataclasses import replace
 
@@ -8,7 +9,7 @@ import pytest
 from gaitwire.core.errors import GaitWireError, InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
 from gaitwire.formats.exporting import ExportSettings
-from gaitwire.services.jobs import KEPT, JobBoard, new_job, run_job
+from gaitwire.services.jobs import KEPT, MOST_WAITING, JobBoard, new_job, run_job
 from gaitwire.services.sendoff import find_scene, prepare, render_to
 from making import die
 
@@ -72,6 +73,42 @@ def test_a_cancelled_job_stops_soon_and_leaves_nothing(orchard):
     assert time.monotonic() - asked < 5
     assert job.state == "cancelled" and job.done < 96
     assert left_behind(job.folder) == []
+    board.close()
+
+
+def test_many_at_once_wait_their_turn_one_after_the_other(production, monkeypatch):
+    """Twenty at once take no more processes and memory than one."""
+    board, go, order, at_once = JobBoard(), threading.Event(), [], []
+
+    def held(job, making):
+        at_once.append(board.counts()["working"])
+        go.wait(60)
+        making()
+        order.append(job.id)
+        job.state = "done"
+
+    monkeypatch.setattr("gaitwire.services.jobs.run_job", held)
+    made = []
+    jobs = [board.start("svg", f"job {n}", 1, lambda n=n: made.append(n)) for n in range(20)]
+    while board.counts()["working"] == 0:
+        time.sleep(0.02)
+    assert [j.before for j in jobs[1:]] == list(range(1, 20)) and made == []  # nothing is worked out before its turn
+    board.cancel(jobs[5].id)
+    assert jobs[5].state == "cancelled" and jobs[6].before == 5
+    go.set()
+    while any(j.state in ("waiting", "working") for j in jobs):
+        time.sleep(0.02)
+    assert order == [j.id for j in jobs if j is not jobs[5]] and set(at_once) == {1}
+    board.close()
+
+
+def test_too_many_are_told_to_wait(production, monkeypatch):
+    board, go = JobBoard(), threading.Event()
+    monkeypatch.setattr("gaitwire.services.jobs.run_job", lambda job, making: go.wait(60))
+    with pytest.raises(GaitWireError, match="wait already"):
+        for n in range(MOST_WAITING + 2):
+            board.start("svg", f"job {n}", 1, lambda: production)
+    go.set()
     board.close()
 
 

@@ -1,4 +1,5 @@
 // Copying and pasting of poses and beads, across scenes too; and the shelf of saved poses.
+import { ask } from "./asking.js";
 import { typing } from "./common.js";
 import { post, remark } from "./edits.js";
 
@@ -30,7 +31,7 @@ export function installClips({ base, subject, nodes, beads, player }) {
     if (version === known) return;
     known = version;
     if (!found) { box.replaceChildren(); return; }
-    const text = await (await fetch(`${base}/poseshelf/${found.instance}`)).text();
+    const text = await (await ask(`${base}/poseshelf/${found.instance}`)).text();
     box.replaceChildren(new DOMParser().parseFromString(text, "text/html").body.firstElementChild);
   }
 

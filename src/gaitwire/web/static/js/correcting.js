@@ -1,4 +1,5 @@
 // Bend fixes, pads and gauges on the Bench: their dials, and the tool that corrects the puppet at one of their places.
+import { ask } from "./asking.js";
 import { installDials } from "./dial.js";
 import { post, remark, settled } from "./edits.js";
 import { svg } from "./stage.js";
@@ -93,7 +94,7 @@ export function installCorrecting(bench) {
     if (!bench.entry || way !== "points" || !part) { anchors = []; bench.drawHints(); return; }
     asked = `${bench.entry}/${part}/${bench.model.revision}`;
     const mine = asked;
-    const found = await (await fetch(`${base}/entries/${bench.entry}/anchors/${part}.json`)).json();
+    const found = await (await ask(`${base}/entries/${bench.entry}/anchors/${part}.json`)).json();
     if (mine !== asked) return;
     anchors = found;
     if (!found.length) remark("This part has no points to move here: soft parts have pins, pictures have neither.", "error");

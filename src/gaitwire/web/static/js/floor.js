@@ -1,4 +1,5 @@
 // The Floor: posing on the stage, beads on the wires, playing.
+import { ask } from "./asking.js";
 import { installBeads } from "./beadacts.js";
 import { BoxTool } from "./boxtool.js";
 import { installBringIn } from "./bringin.js";
@@ -101,7 +102,7 @@ async function load() {
 
 /** The state of the scene; of what its stage is made of only if that has changed. */
 async function fetchInfo() {
-  const fresh = await (await fetch(`${base}/stage.json?body=${info?.body ?? ""}`)).json();
+  const fresh = await (await ask(`${base}/stage.json?body=${info?.body ?? ""}`)).json();
   if (fresh.parts) await stage.fetchArt(fresh.parts);
   else Object.assign(fresh, { parts: info.parts, nodes: info.nodes, limbs: info.limbs });
   return fresh;

@@ -1,4 +1,5 @@
 // The body map on the Floor: bones and regions picked, and what has a bead on this frame.
+import { ask } from "./asking.js";
 import { installBodyMap } from "./bodymap.js";
 
 export function installFloorMap({ base, choose, subject, keyedAt }) {
@@ -14,7 +15,7 @@ export function installFloorMap({ base, choose, subject, keyedAt }) {
     whose = found?.instance ?? null;
     document.getElementById("map-of").textContent = found?.name ?? "";
     if (whose === null) { box.replaceChildren(); return; }
-    const text = await (await fetch(`${base}/bodymap/${whose}`)).text();
+    const text = await (await ask(`${base}/bodymap/${whose}`)).text();
     box.replaceChildren(new DOMParser().parseFromString(text, "text/html").body.firstElementChild);
     mark(shown);
     beads();

@@ -1,4 +1,5 @@
 // The curve panel: points and handles are dragged here; Python says what becomes of the curves.
+import { ask } from "./asking.js";
 import { post, remark } from "./edits.js";
 
 export function installGraph({ base, nodes, player, seek }) {
@@ -12,7 +13,7 @@ export function installGraph({ base, nodes, player, seek }) {
     host.hidden = !open;
     if (!open) return;
     asked += 1;
-    const ticket = asked, answer = await fetch(`${base}/graph`, { method: "POST", body: new URLSearchParams({ nodes: JSON.stringify(nodes()) }) });
+    const ticket = asked, answer = await ask(`${base}/graph`, { method: "POST", body: new URLSearchParams({ nodes: JSON.stringify(nodes()) }) });
     const text = await answer.text();
     if (ticket !== asked || held) return;
     host.replaceChildren(new DOMParser().parseFromString(text, "text/html").body.firstElementChild);

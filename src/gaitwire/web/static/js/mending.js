@@ -1,4 +1,5 @@
 // Joints that hold together: gaps measured, remedies, and the range test played on the stage.
+import { ask } from "./asking.js";
 import { post } from "./edits.js";
 import { unpackReply } from "./frames.js";
 import { svg } from "./stage.js";
@@ -40,8 +41,7 @@ export function installMending(bench) {
   // ── the range test ──
 
   async function play() {
-    const answer = await fetch(`${base}/range.bin`);
-    if (!answer.ok) return;
+    const answer = await ask(`${base}/range.bin`);
     const { head, frames } = unpackReply(await answer.arrayBuffer());
     test = { ...head, frames };
     [began, frame, held] = [performance.now(), 0, false];

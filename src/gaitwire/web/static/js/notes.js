@@ -1,4 +1,5 @@
 // The Notes panel: measured faults and facts of the scene; a click goes to the frame and chooses the bone.
+import { ask } from "./asking.js";
 
 export function installNotes({ base, player, choose, seek }) {
   const box = document.getElementById("notes"), button = document.getElementById("notes-on");
@@ -8,7 +9,7 @@ export function installNotes({ base, player, choose, seek }) {
   async function renew() {
     if (box.hidden || !player.all || shown === String(player.all.stamp)) return;
     shown = String(player.all.stamp);
-    const text = await (await fetch(`${base}/notes`)).text();
+    const text = await (await ask(`${base}/notes`)).text();
     box.replaceChildren(new DOMParser().parseFromString(text, "text/html").body.firstElementChild);
   }
 

@@ -1,4 +1,5 @@
 // Playing: one buffer a revision, drawn from memory; it follows the clock and skips pictures.
+import { ask } from "./asking.js";
 import { settled } from "./edits.js";
 import { Frames } from "./frames.js";
 
@@ -64,7 +65,7 @@ export class Player {
 
   async #fetch(query = "") {
     const view = `${this.blocking ? "blocking=true&" : ""}${this.lens ? "lens=true&" : ""}`;
-    return new Frames(await (await fetch(`${this.base}/frames.bin?${view}${query}`)).arrayBuffer());
+    return new Frames(await (await ask(`${this.base}/frames.bin?${view}${query}`)).arrayBuffer());
   }
 
   seek(frame) {
