@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from importlib.resources import files
 
 import pytest
+from pydantic import ValidationError
 
 from gaitwire.core.errors import AlreadyDoneError, ConflictError, InvalidInputError, NotFoundError
 from gaitwire.services.floor import Floor, make_scene
@@ -311,6 +312,20 @@ def test_nothing_out_of_bounds_gets_past_the_models(orchard):
         with pytest.raises(InvalidInputError), orchard.edit("spoil", [scene.id]) as edit:
             edit.put(table, [item])
     assert orchard.scene(scene.id) == scene
+
+
+def test_what_another_hand_wrote_out_of_bounds_is_told_and_never_put_back(orchard):
+    entry = next(e for e in list_documents(orchard.store, "scene") if e.name == "Pip hops")
+    Floor(orchard, entry.id).update(frames=30)
+    with orchard.store.atomic() as db:
+        db.execute("UPDATE step_rows SET before = replace(before, '24', '240000000')")
+    with pytest.raises(InvalidInputError):
+        take_step(orchard.store, entry.id, "undo")
+    with orchard.store.atomic() as db:
+        db.execute("UPDATE keys SET time = 1e9 WHERE id = (SELECT k.id FROM keys k JOIN channels c ON c.id = k.channel_id"
+                   " WHERE c.scene_id = ? LIMIT 1)", (entry.id,))  # fmt: skip
+    with pytest.raises(ValidationError):
+        load_scene(orchard.store, entry.id)
 
 
 def test_a_passing_folder_of_a_killed_program_goes_at_the_next_start(tmp_path, monkeypatch):

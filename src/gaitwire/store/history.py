@@ -271,6 +271,8 @@ def take_step(store: Store, document: str, direction: str) -> tuple[str, list[st
         for row in rows:
             by_table.setdefault(row["table_name"], {})[row["row_id"]] = json.loads(row[image]) if row[image] else None
         for table, images in by_table.items():
+            for restored in filter(None, images.values()):
+                TABLES[table].check(restored)
             _replace(db, table, images)
         db.execute("UPDATE steps SET undone = ? WHERE id = ?", (int(direction == "undo"), step["id"]))
         _bump(db, touched, [(r["table_name"], r["row_id"]) for r in rows])

@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from gaitwire.core.bounds import GREATEST, LATEST
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.explaining import explained
 from gaitwire.core.guide import Guide
@@ -224,12 +225,14 @@ def _renewed(store: Store, scene_id: str, keys: list[Key], ids: Sequence[str]) -
 
 
 def _read_keys(store: Store, where: str, values: Sequence[str]) -> list[Key]:
-    """Keys without their models' checks: what is in the store was checked when it went in, or when it was opened."""
+    """Keys with the checks of their numbers alone: all others were made when they went in."""
     return [_key(row) for row in store.rows(f"{_KEYS} {where}", tuple(values))]
 
 
 def _key(row: sqlite3.Row) -> Key:
-    return Key.model_construct(
+    """A key of a row; one out of bounds, which somebody else's hand has written, raises ValidationError."""
+    build = Key.model_construct if _in_bounds(row["time"], row["value"]) else Key
+    return build(
         id=row["id"],
         channel_id=row["channel_id"],
         time=row["time"],
@@ -240,3 +243,7 @@ def _key(row: sqlite3.Row) -> Key:
         stay=bool(row["stay"]),
         aside=bool(row["aside"]),
     )
+
+
+def _in_bounds(time: float, value: float) -> bool:
+    return -LATEST <= time <= LATEST and -GREATEST <= value <= GREATEST

@@ -46,6 +46,39 @@ from gaitwire.web.safety import Guard
 from gaitwire.web.static_files import PageFiles
 from gaitwire.web.templating import STATIC
 
+ROUTERS = (
+    shelf.router,
+    bench.router,
+    bench_joints.router,
+    bench_controls.router,
+    bench_rig.router,
+    rigging.router,
+    sketch.router,
+    floor.router,
+    floor_camera.router,
+    floor_card.router,
+    floor_clips.router,
+    floor_graph.router,
+    floor_guides.router,
+    floor_links.router,
+    floor_phrases.router,
+    floor_beads.router,
+    floor_poses.router,
+    floor_timing.router,
+    floor_walk.router,
+    floor_hops.router,
+    floor_smears.router,
+    floor_sounds.router,
+    send_off.router,
+    stride.router,
+    stride_live.router,
+    pictures.router,
+    history.router,
+    keeping.router,
+    live.router,
+)
+"""All pages' routes."""
+
 
 def create_app(workspace: Workspace) -> FastAPI:
     """The program's pages over an open workspace, which is closed with them."""
@@ -65,37 +98,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     app.state.workspace = workspace
     app.state.jobs = JobBoard()
     app.mount("/static", PageFiles(directory=STATIC), name="static")
-    for router in (
-        shelf.router,
-        bench.router,
-        bench_joints.router,
-        bench_controls.router,
-        bench_rig.router,
-        rigging.router,
-        sketch.router,
-        floor.router,
-        floor_camera.router,
-        floor_card.router,
-        floor_clips.router,
-        floor_graph.router,
-        floor_guides.router,
-        floor_links.router,
-        floor_phrases.router,
-        floor_beads.router,
-        floor_poses.router,
-        floor_timing.router,
-        floor_walk.router,
-        floor_hops.router,
-        floor_smears.router,
-        floor_sounds.router,
-        send_off.router,
-        stride.router,
-        stride_live.router,
-        pictures.router,
-        history.router,
-        keeping.router,
-        live.router,
-    ):
+    for router in ROUTERS:
         # Their routes as they are: including a router builds each of them anew for every app, which takes a second.
         app.router.routes.extend(router.routes)
     errors.install(app)
