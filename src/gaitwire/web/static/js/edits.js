@@ -6,7 +6,12 @@ import { paint } from "./saved.js";
 const ASKS = 428; // the gesture waits for a word: it would move pictures of scenes
 const HELD = new Set([502, 503, 504, 507]); // not stored, by no fault of the gesture's
 const PAUSES = [1500, 3000, 6000, 12000, 20000]; // between tries, in ms
-const state = { revision: null, queue: [], sending: false, trouble: "", tries: 0, timer: 0, last: null, asked: null, allowed: null };
+const state = {
+  revision: null, behind: false, // what the page shows, and whether others have changed more than that
+  queue: [], sending: false, last: null, // edits that are not on disk yet, in their order
+  trouble: "", tries: 0, timer: 0, // why the first of them is not, and when it is tried again
+  asked: null, allowed: null,
+};
 
 export function standing() { return document.getElementById("standing"); }
 

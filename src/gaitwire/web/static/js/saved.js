@@ -45,7 +45,7 @@ for (const kind of ["pointerdown", "pointerup", "pointercancel"]) {
 /** Somebody is in the middle of something that fresh rows would disturb. */
 function busy() {
   const at = document.activeElement;
-  return down || (at?.matches?.("input, textarea") && at.value !== at.defaultValue);
+  return down || (at?.matches?.("#card input, #card textarea") && at.value !== at.defaultValue);
 }
 
 /** Look how the document stands: other windows may have changed it, and the program may be gone. */
