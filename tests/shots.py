@@ -209,6 +209,7 @@ def safekeeping(page: Page, at) -> None:
     page.evaluate("localStorage.setItem('lamp', 'off')")
     page.goto(at() + "keeping")
     page.get_by_role("button", name="Make a copy now").click()
+    page.wait_for_selector(".kept-said")
     page.get_by_role("button", name="look inside").first.click()
     page.wait_for_selector(".contents-of form")
 

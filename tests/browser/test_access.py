@@ -62,6 +62,7 @@ def test_nothing_is_found_on_any_page(program, lamp):
     found["stride desk"] = faults(page)
     program.open("/keeping")
     page.get_by_role("button", name="Make a copy now").click()
+    page.wait_for_selector(".kept-said")
     page.get_by_role("button", name="look inside").first.click()
     page.wait_for_selector(".contents-of form")
     found["safekeeping"] = faults(page)

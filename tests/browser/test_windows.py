@@ -51,13 +51,15 @@ def test_two_windows_edit_for_a_minute_while_a_third_reloads(program):
         third.reload()
         program.until("window.gaitwire?.player.all", third)
         reloads += 1
-    wrote = {}
+    wrote, acknowledged = {}, 0
     for window in (page, other):
         window.evaluate("clearInterval(window.hand)")
         window.evaluate("window.gaitwire.settled()")
         told = window.evaluate("window.acknowledged")
         assert len(told) > 20, "hardly anything was acknowledged"
         wrote |= {int(frame): value for frame, value in told}
+        acknowledged += len(told)
+    print(f"{acknowledged} edits acknowledged, {reloads} reloads")
     assert reloads > 3
     keys = keys_of(program, scene_id)
     assert {frame: keys.get(frame) for frame in wrote} == wrote

@@ -6,6 +6,7 @@ import threading
 
 from gaitwire.core.errors import GaitWireError
 from gaitwire.services.journal import log
+from gaitwire.services.workers import give_memory_back
 from gaitwire.store import Store
 from gaitwire.store.backups import copy_if_due
 from gaitwire.store.upkeep import forget_gestures
@@ -41,5 +42,6 @@ class Upkeep:
             if made:
                 log.info("copied to %s", made.path.name)
             forget_gestures(self._store)
+            give_memory_back()
         except GaitWireError as error:
             log.warning("upkeep: %s", type(error).__name__)

@@ -21,7 +21,7 @@ from gaitwire.store.schema import migrations, newest, statements
 BOUNDED = 14
 """The version from which on nothing out of bounds can be stored."""
 
-IDLE_READERS = 8
+IDLE_READERS = 4
 """Connections for reading that are kept open while nobody uses them."""
 
 
@@ -167,6 +167,7 @@ class Store:
             return self._reading.connect()
         reader = connect(self.path)
         reader.execute("PRAGMA query_only = ON")
+        reader.execute("PRAGMA cache_size = -500")  # kB: the system keeps the file's pages at hand as well
         return reader
 
     def _give_back(self, reader: sqlite3.Connection) -> None:

@@ -16,7 +16,7 @@ Result = TypeVar("Result", bound=tuple[Any, ...])
 BLOCK = 48
 """Frames in a block."""
 
-MOST_BYTES = 64_000_000
+MOST_BYTES = 48_000_000
 
 
 class BlockCache(Generic[Result]):

@@ -66,20 +66,28 @@ export function again() {
   next();
 }
 
-/** Give up what waits: the page shows what is stored. */
+/** Give up what waits: the page shows what is stored. What is on its way just now is given up when its answer is no. */
 export function putBack() {
   clearTimeout(state.timer);
-  const given = state.queue.splice(state.sending ? 1 : 0);
   Object.assign(state, { timer: 0, trouble: "", tries: 0 });
-  for (const { resolve } of given) resolve(null);
+  if (state.sending) state.queue[0].given = true;
+  for (const { resolve } of state.queue.splice(state.sending ? 1 : 0)) resolve(null);
   paint(unsaved());
-  refresh();
+  if (!state.sending) refresh();
 }
 
 /** An edit was answered, or was not. */
 function answered(edit, response) {
   state.sending = false;
-  if (!response || HELD.has(response.status)) {
+  const stored = response && !HELD.has(response.status);
+  if (!stored && edit.given) {
+    state.queue.splice(state.queue.indexOf(edit), 1);
+    edit.resolve(null);
+    refresh();
+    next();
+    return;
+  }
+  if (!stored) {
     state.trouble = response ? reason(response) : "The program does not answer. Is it still running?";
     state.timer = setTimeout(again, PAUSES[Math.min(state.tries, PAUSES.length - 1)]);
     state.tries += 1;
