@@ -104,6 +104,11 @@ class Store:
 
             self.told += mend_bounds(self)
 
+    def _require_writing(self) -> None:
+        """Raise what says that the store may only be read, where it is so."""
+        if self.read_only is not None:
+            raise type(self.read_only)(self.read_only.message, self.read_only.hint)
+
     def unsettled(self, documents: Iterable[str]) -> bool:
         """Whether this thread's block has written to one of them: what it reads of that may yet be taken back."""
         return self._writing_here and not self.touched.isdisjoint(documents)
@@ -118,8 +123,7 @@ class Store:
 
         Raises StoreError where the disk or the file does not let it.
         """
-        if self.read_only is not None:
-            raise self.read_only
+        self._require_writing()
         with self.lock, told(self.path):
             outermost = self._depth == 0
             name = f"block_{self._depth}"
@@ -206,8 +210,7 @@ class Store:
 
     def take_over(self, source: sqlite3.Connection) -> None:
         """Hold from now on what another file of this program holds, at revisions that were never used before."""
-        if self.read_only is not None:
-            raise self.read_only
+        self._require_writing()
         with self.lock, told(self.path):
             highest = self.connection.execute("SELECT max(revision) FROM documents").fetchone()[0] or 0
             source.backup(self.connection)
@@ -218,8 +221,7 @@ class Store:
 
     def vacuum(self) -> None:
         """Write the file anew without what was removed from it; raises StoreError where there is no room for that."""
-        if self.read_only is not None:
-            raise self.read_only
+        self._require_writing()
         with self.lock, told(self.path):
             self.connection.execute("VACUUM")
             self.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
