@@ -343,6 +343,17 @@ def test_a_passing_folder_of_a_killed_program_goes_at_the_next_start(tmp_path, m
 def test_upkeep_copies_by_itself_and_tells_nothing_worse_than_its_log(orchard):
     Upkeep(orchard.store).look()
     assert len(backups.list_copies(orchard.store.path.parent)) == 1
-    fill(orchard.store)
     orchard.store.close()
     Upkeep(orchard.store).look()  # a store that cannot be used harms nobody
+
+
+def test_upkeep_ends_before_its_store_is_closed(orchard):
+    """Again and again, for it is about who is quicker."""
+    folder = orchard.store.path.parent
+    for _ in range(12):
+        store = Store(folder)
+        upkeep = Upkeep(store)
+        upkeep.start()
+        upkeep.close()
+        store.close()
+        shutil.rmtree(folder / backups.FOLDER, ignore_errors=True)

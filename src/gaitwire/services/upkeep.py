@@ -28,7 +28,10 @@ class Upkeep:
             self._thread.start()
 
     def close(self) -> None:
+        """Wait for what is under way, though not for long: a copy that is not whole leaves nothing behind."""
         self._over.set()
+        if self._thread.is_alive():
+            self._thread.join(1.0)
 
     def _run(self) -> None:
         while not self._over.is_set():

@@ -82,26 +82,27 @@ def copy_of_file(path: Path) -> Copy:
     return Copy(path, datetime.fromtimestamp(path.stat().st_mtime), "")
 
 
-def _new_path(folder: Path, why: str) -> Path:
+def _new_copy(folder: Path, why: str) -> Copy:
     home = folder / FOLDER
     try:
         home.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise cannot_use(home, error) from error
-    stem = datetime.now().strftime(_STAMP) + (f"~{why}" if why else "")
+    now = datetime.now().replace(microsecond=0)
+    stem = now.strftime(_STAMP) + (f"~{why}" if why else "")
     path, n = home / f"{stem}.sqlite3", 2
     while path.exists():
         path, n = home / f"{stem}{'' if why else '~'}.{n}.sqlite3", n + 1
-    return path
+    return Copy(path, now, why.partition(".")[0])
 
 
 def make_copy(store: Store, why: str = "") -> Copy:
     """Copy the store now; of those made by themselves, and of those made for a reason, the last ten stay."""
     folder = store.path.parent
-    path = _new_path(folder, why)
-    store.backup(path)
+    made = _new_copy(folder, why)
+    store.backup(made.path)
     _thin(c for c in list_copies(folder) if bool(c.why) == bool(why))
-    return next(c for c in list_copies(folder) if c.path == path)
+    return made
 
 
 def copy_before_update(store: Store, version: int) -> None:

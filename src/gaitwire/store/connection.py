@@ -109,6 +109,10 @@ class Store:
         if self.read_only is not None:
             raise type(self.read_only)(self.read_only.message, self.read_only.hint)
 
+    def _require_open(self) -> None:
+        if self._closed:
+            raise StoreError("The program is closing.", "Start it again.")
+
     def unsettled(self, documents: Iterable[str]) -> bool:
         """Whether this thread's block has written to one of them: what it reads of that may yet be taken back."""
         return self._writing_here and not self.touched.isdisjoint(documents)
@@ -125,6 +129,7 @@ class Store:
         """
         self._require_writing()
         with self.lock, told(self.path):
+            self._require_open()
             outermost = self._depth == 0
             name = f"block_{self._depth}"
             self.connection.execute("BEGIN IMMEDIATE" if outermost else f"SAVEPOINT {name}")
@@ -163,8 +168,7 @@ class Store:
                 self._give_back(reader)
 
     def _borrow(self) -> sqlite3.Connection:
-        if self._closed:
-            raise StoreError("The program is closing.", "Start it again.")
+        self._require_open()
         with suppress(IndexError):
             return self._idle.pop()
         if self._reading is not None:
