@@ -28,10 +28,11 @@ def stuck(store):
     with store.lock:
         print("stuck", flush=True)
         time.sleep(3600)
-keeping.history_size = stuck
-sys.argv = ["gaitwire", *sys.argv[1:]]
-from gaitwire.cli import main
-main()
+if __name__ == "__main__":
+    keeping.history_size = stuck
+    sys.argv = ["gaitwire", *sys.argv[1:]]
+    from gaitwire.cli import main
+    main()
 """
 
 CREW = """
@@ -112,6 +113,7 @@ def test_it_ends_when_it_is_told_to_though_a_request_never_ends(data, tmp_path, 
         assert server.stdout.readline() == "stuck\n"
         server.send_signal(sign)
         assert server.wait(timeout=60) == 0
+        assert "Traceback" not in server.stderr.read()
         waiting.join(60)
     store = Store(data)
     assert len(list_documents(store, "scene")) == 16

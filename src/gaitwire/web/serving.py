@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import logging
 import os
 import socket
 import threading
@@ -62,6 +63,7 @@ def serve_store(
     `told` takes what the person at the terminal should know.
     """
     port = sock.getsockname()[1]
+    quiet_server()
     with ExitStack() as stack:
         why = None
         try:
@@ -94,10 +96,29 @@ def serve_store(
         run(workspace, sock, started)
 
 
+class _NoTracebacks(logging.Filter):
+    """Errors have been answered and stand in the log of ours: the terminal is told what happened, not where."""
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        record.exc_info = record.exc_text = None
+        return not record.getMessage().startswith(("Exception in ASGI", "Traceback"))
+
+
+def quiet_server() -> None:
+    """Let the web server's own messages through to the terminal, without tracebacks."""
+    server_log = logging.getLogger("uvicorn")
+    if not server_log.handlers:
+        handler = logging.StreamHandler()
+        handler.addFilter(_NoTracebacks())
+        server_log.addHandler(handler)
+    server_log.setLevel(logging.WARNING)
+    server_log.propagate = False
+
+
 def _rescued(folder: Path, fault: StoreError, sock: socket.socket, started: Callable[[], None]) -> bool:
     """Serve the page on which a copy is put in the place of a damaged store; whether that was done."""
     app = create_rescue(folder, fault)
-    server = Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=GRACE), started)
+    server = Server(uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=GRACE), started)
     app.state.done = server.leave
     server.run(sockets=[sock])
     return bool(app.state.restored)
@@ -111,7 +132,7 @@ def run(workspace: Workspace, sock: socket.socket, started: Callable[[], None]) 
     gc.freeze()
     gc.set_threshold(50_000, 20, 100)
     config = uvicorn.Config(
-        create_app(workspace), log_level="warning", ws_per_message_deflate=False, ws_max_size=1 << 20,
+        create_app(workspace), log_config=None, ws_per_message_deflate=False, ws_max_size=1 << 20,
         timeout_graceful_shutdown=GRACE,
     )  # fmt: skip
     Server(config, started).run(sockets=[sock])
