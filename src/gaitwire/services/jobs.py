@@ -7,7 +7,7 @@ import threading
 import uuid
 from collections import OrderedDict, deque
 from collections.abc import Callable
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection, wait
 from multiprocessing.context import ForkServerProcess
@@ -83,6 +83,9 @@ def _draw(pipe: Connection, production: Production, kind: str, indices: list[int
         pipe.send(error)
     except MemoryError:
         pipe.send(JobError(_TOO_MUCH, _SMALLER))
+    except OSError as error:
+        with suppress(OSError):  # who asked may be gone, and its folder with it
+            pipe.send(JobError(f"A frame could not be kept ({error.strerror or error}).", "Make room on the disk."))
 
 
 _TOO_MUCH = "This needs more memory than is allowed."
@@ -285,6 +288,8 @@ class JobBoard:
             for job in self._jobs.values():
                 job.cancelled.set()
             self._changed.notify()
+        if self._thread is not None:
+            self._thread.join(1.0)  # its workers have ended then, and nobody writes into the folder
         self._stack.close()
 
 
