@@ -6,7 +6,7 @@ import socket
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
 
@@ -119,8 +119,23 @@ def running(workspace: Workspace, page: Page) -> Iterator[Program]:
     if page.url.startswith("http"):
         page.evaluate("localStorage.clear()")  # a port may come again
     page.goto("about:blank")
+    _end(server, thread)
+
+
+def _end(server: uvicorn.Server, thread: threading.Thread) -> None:
+    """Stop a server whole, before the next one takes its port.
+
+    Browsers open connections to spare. One that is taken on while the server is closing is closed by
+    nobody, and its page's next request, meant for the next program, would go to the one that has ended.
+    """
     server.should_exit = True
-    thread.join(timeout=10)
+    closed = set()
+    while thread.is_alive():
+        for connection in set(server.server_state.connections) - closed:
+            closed.add(connection)
+            with suppress(RuntimeError):  # its loop has ended just now
+                connection.loop.call_soon_threadsafe(connection.shutdown)
+        thread.join(0.1)
 
 
 @pytest.fixture
