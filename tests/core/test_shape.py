@@ -6,9 +6,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.cutting import add_point
+from gaitwire.core.timing.easing.registry import EASINGS
+from gaitwire.core.timing.edit import set_key
 from gaitwire.core.timing.key import Curve
+from gaitwire.core.timing.retime import reverse_keys
 from gaitwire.core.timing.sample import compile_keys, sample
-from gaitwire.core.timing.shape import add_point, join_keys, pull_handle
+from gaitwire.core.timing.shape import join_keys, pull_handle
+from gaitwire.core.timing.stay import valued
 from making import applied, ids, key
 
 BUMP = Curve(0.2, 9.0, 0.9, -4.0)
@@ -23,16 +28,52 @@ def speeds(keys, time, loop=None, h=1e-4):
     return (b - a) / h, (c - b) / h
 
 
-@given(st.integers(1, 19), st.sampled_from(["free", "linear", "hold", "quad-in-out", "cubic-in"]), st.booleans())
-def test_a_point_added_changes_nothing_of_the_course(at, ease, loops):
-    loop = 30.0 if loops else None
-    more = {"curve": BUMP} if ease == "free" else {}
+@given(
+    st.lists(st.floats(0.5, 29.5), min_size=1, max_size=4, unique=True),
+    st.sampled_from(["free", "chart", *EASINGS]),
+    st.booleans(),
+    st.booleans(),
+)
+def test_points_added_change_nothing_of_the_course(at, ease, loops, back):
+    more = {"free": {"curve": BUMP}, "chart": {"chart": (0.9, 0.2, 1.4)}}.get(ease, {})
+    keys = [key(0, 5, ease, **more), key(20, 25, ease, **more), key(24, 25, ease, **more), key(30, -5, "linear")]
+    loop = 40.0 if loops else None
+    if back:
+        keys = applied(keys, reverse_keys(keys, {k.id for k in keys}, 0.0, 30.0))
+    cut, new = keys, ids()
+    for time in at:
+        if all(abs(k.time - time) > 1e-3 for k in cut):
+            cut = applied(cut, add_point(cut, time, loop, new))
+    times = np.linspace(0, 40, 161)[:-1]
+    off = np.abs(played(cut, times, loop) - played(keys, times, loop))
+    # Where a step lies between two times that a computer cannot tell apart, either side is right.
+    assert off[[min(abs(t - k.time) for k in cut) > 1e-6 for t in times]].max() < 1e-6
+
+
+@pytest.mark.parametrize("ease", ["bounce-out", "elastic-in", "chart", "quad-in-out"])
+def test_an_excerpt_turned_round_plays_backwards(ease):
+    more = {"chart": (0.9, 0.2, 1.4)} if ease == "chart" else {}
     keys = [key(0, 5, ease, **more), key(20, 25, "linear")]
-    cut = applied(keys, add_point(keys, float(at), loop, ids()))
-    assert [k.time for k in cut] == [0, at, 20]
-    times = np.linspace(0, 20, 81)[:-1]
-    allowed = 0.4 if ease in ("quad-in-out", "cubic-in") else 1e-6  # in-out is two cubics: the nearest one is cut
-    assert played(cut, times, loop) == pytest.approx(played(keys, times, loop), abs=allowed)
+    cut = applied(keys, add_point(keys, 7.0, None, ids()))
+    back = applied(cut, reverse_keys(cut, {k.id for k in cut}, 0.0, 20.0))
+    times = np.arange(0.0, 20.5)
+    assert played(back, 20 - times) == pytest.approx(played(cut, times), abs=1e-9)
+
+
+def test_a_key_set_within_an_excerpt_gives_its_segment_the_whole_easing_again():
+    keys = [key(0, 0, "bounce-out"), key(20, 20, "linear")]
+    cut = applied(keys, add_point(keys, 8.0, None, ids()))
+    again = applied(cut, set_key(cut, "c", 14.0, 3.0, None, lambda: "set"))
+    assert [(k.time, k.excerpt is None) for k in again] == [(0, False), (8, True), (14, True), (20, True)]
+    assert {k.ease for k in again[:3]} == {"bounce-out"}
+
+
+def test_a_point_within_a_stay_holds_on_even_where_the_curve_would_bump():
+    keys = [key(0, 5, "free", curve=BUMP), key(20, 0, "linear", stay=True), key(30, 9, "linear")]
+    cut = applied(keys, add_point(keys, 8.0, None, ids()))
+    assert played(valued(cut, False), np.arange(0.0, 31)) == pytest.approx(
+        played(valued(keys, False), np.arange(0.0, 31))
+    )
 
 
 def test_a_point_is_added_across_the_seam_but_not_beyond_the_ends_or_on_a_bead():

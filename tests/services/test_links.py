@@ -114,8 +114,8 @@ def test_hands_do_not_answer_to_turns_while_planted_and_feet_roll(cast):
     wanted = drag("turn", grip, [], (x + 20, y), (x + 20 * np.cos(0.3), y + 20 * np.sin(0.3)))
     assert wanted == {(*cast.limbs["near leg"], "roll"): pytest.approx(np.degrees(0.3), abs=0.1)}
     cast.floor.set_values(5.0, wanted)
-    axis = tip(cast.at(0.0), cast.bones["near foot"].id, 20, cast.bones["near foot"].angle) - cast.place(
-        "near foot", 0.0
+    axis = tip(cast.at(5.0), cast.bones["near foot"].id, 20, cast.bones["near foot"].angle) - cast.place(
+        "near foot", 5.0
     )
     assert np.degrees(np.arctan2(axis[0, 1], axis[0, 0])) == pytest.approx(
         cast.bones["near foot"].angle + np.degrees(0.3), abs=0.1

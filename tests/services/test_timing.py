@@ -210,16 +210,16 @@ def test_a_value_keyed_under_an_offset_is_what_is_seen(stage):
 def test_on_twos_a_key_goes_where_its_picture_shows(stage):
     stage.floor.update_instance(stage.pip, exposure=2)
     stage.key(7, stem=12)
-    assert stage.times("stem") == [6]
+    assert stage.times("stem") == [0, 6]
     stage.key(20, stem=0)
     assert stage.floor.pose(stage.floor.key_whole(stage.pip, 13)).time == 12
-    assert stage.times("stem") == [6, 12, 20]
+    assert stage.times("stem") == [0, 6, 12, 20]
 
 
 def test_beads_are_scaled_turned_round_and_staggered(stage):
     for bone in ("leaf", "stem", "mouth"):
-        for frame, turn in ((4, 1), (6, 2), (12, 3)):
-            stage.floor.set_values(frame, {(*stage.node(bone), "turn"): turn})
+        slot = (*stage.node(bone), "turn")
+        stage.floor.set_course({4: {slot: 1}, 6: {slot: 2}, 12: {slot: 3}})
     row = [stage.bead("stem", t) for t in (4, 6, 12)]
     row = stage.floor.scale_beads(row, 2.0, 4.0)
     assert [b.time for b in row] == stage.times("stem") == [4, 8, 20]

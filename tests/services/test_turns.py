@@ -116,9 +116,9 @@ def test_what_is_keyed_and_planted_after_a_turn_is_where_it_is_seen(stage):
     assert seen[stage.who, stage.who, "shift_x"] == pytest.approx(25.0)
     assert seen[stage.who, stage.who, "widen"] == pytest.approx(-1.1)
     limb = next(i for i in stage.puppet.limbs if i.tip_id == stage.bones["near foot"].id)
-    before = stage.sole("near foot", [20])
-    floor.plant([(stage.who, limb.id)], 20.0)
-    after = stage.sole("near foot", [20, 28])
+    before = stage.sole("near foot", [30])
+    floor.plant([(stage.who, limb.id)], 30.0)
+    after = stage.sole("near foot", [30, 38])
     assert np.abs(after - before).max() < 0.05
     assert not [n for n in scene_notes(stage.workspace, floor.scene_id) if n.kind == "slip"] and "slip" in MEASURES
 

@@ -129,7 +129,7 @@ def test_the_card_speaks_of_the_scene_of_bones_and_of_beads(client, orchard, pip
     bones = post(client, pip, "card", frame=10, nodes=json.dumps([[instance, leaf]])).text
     assert "<h2>leaf</h2>" in bones and 'class="keyed">turn' in bones
     beads = post(client, pip, "card", frame=0, beads=json.dumps(beads_of(pip, leaf))).text
-    assert "6 beads" in beads and 'data-ease="elastic-in-out"' in beads
+    assert "11 beads" in beads and 'data-ease="elastic-in-out"' in beads
     gone = post(client, pip, "card", frame=0, nodes='[["a", "b"]]', beads='[["a", "b", 1]]').text
     assert "24 frames" in gone
 

@@ -39,8 +39,7 @@ class Performer:
             for frame, value in track:
                 at = (frame + by) % length
                 frames.setdefault(at, {})[self.instance, self.bones[bone], prop] = value
-        for frame, values in frames.items():
-            self.floor.set_values(frame, values)
+        self.floor.set_course(frames)
         beads = [Bead(self.instance, self.bones[bone], frame) for frame in frames]
         self.floor.ease_beads(beads, ease)
         return beads
@@ -54,9 +53,8 @@ class Performer:
     def show(self, part: str, drawings: Mapping[int, str]) -> None:
         """Which drawing a part shows from each frame on; '' is its own."""
         owner = self.parts[part].id
-        for frame, name in drawings.items():
-            number = self.drawings[owner][name] if name else 0
-            self.floor.set_values(frame, {(self.instance, owner, "drawing"): number})
+        slot = (self.instance, owner, "drawing")
+        self.floor.set_course({f: {slot: self.drawings[owner][name] if name else 0} for f, name in drawings.items()})
 
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}

@@ -10,7 +10,10 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.phrase import Phrase
 
 FORMAT = "phrase"
-VERSION = 1
+VERSION = 2
+"""1 knew no excerpts of easings."""
+
+READABLE = (1, 2)
 MOST_BYTES = 4_000_000
 _NO_PHRASE = ("This file is no phrase.", "A phrase is a JSON file that was saved on the Shelf.")
 
@@ -32,8 +35,9 @@ def read_phrase(data: bytes) -> Phrase:
     if not isinstance(found, dict) or found.pop("format", None) != FORMAT:
         raise InvalidInputError(*_NO_PHRASE)
     version = found.pop("version", None)
-    if version != VERSION:
-        raise InvalidInputError(f"This phrase is of version {version!s:.20}.", f"Version {VERSION} can be read.")
+    if version not in READABLE:
+        known = " and ".join(map(str, READABLE))
+        raise InvalidInputError(f"This phrase is of version {version!s:.20}.", f"Versions {known} can be read.")
     try:
         return Phrase.model_validate({**found, "id": "", "revision": 0})
     except ValidationError as error:

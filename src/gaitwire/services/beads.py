@@ -13,6 +13,7 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.keeping import FOREVER
 from gaitwire.services.marks import slide_marks
 from gaitwire.services.scene_gestures import Bead, Node, SceneGestures, store_keys
 from gaitwire.services.wires import build_timeline
@@ -29,7 +30,9 @@ class BeadWork(SceneGestures):
             by = max(by, -min((b.time for b in beads), default=0.0))
         chosen = {i for ids in self.chosen_keys(beads).values() for i in ids}
         with self.edit("slide beads") as edit:
-            self.put_changed(edit, beads, lambda _, keys, picked: rules.move_keys(keys, picked, by, scene.loop_length))
+            self.put_changed(
+                edit, beads, lambda _, keys, picked: rules.move_keys(keys, picked, by, scene.loop_length), slides=True
+            )
             slide_marks(edit, scene, self.workspace.cast(scene), chosen, by)
         return self._moved(beads, by)
 
@@ -52,6 +55,8 @@ class BeadWork(SceneGestures):
         with self.edit("delete beads") as edit:
             self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
             keys = self.scene.keys_by_channel()
+            for bead in beads:
+                self.means(bead[:2], bead.time)
             for channel_id, chosen in self.chosen_keys(beads).items():
                 if all(k.stay for k in keys[channel_id] if k.id not in chosen):
                     edit.remove("keys", [k.id for k in keys[channel_id]])
@@ -70,7 +75,7 @@ class BeadWork(SceneGestures):
                 gone = {k.id for k in keys} if gone else gone
             return KeyChange(removed=tuple(gone))
 
-        return self.change_channels("delete beads", nodes, work)
+        return self.change_channels("delete beads", nodes, work, (start, stop))
 
     def ease_beads(self, beads: Sequence[Bead], ease: str) -> None:
         """Give the segments that begin at the beads a named easing, all in one go."""
@@ -134,6 +139,7 @@ class BeadWork(SceneGestures):
             "scale beads",
             beads,
             lambda scene, keys, chosen: retime.scale_keys(keys, chosen, about, factor, scene.loop_length, whole),
+            slides=True,
         )
 
         def moved(time: float) -> float:
@@ -147,15 +153,17 @@ class BeadWork(SceneGestures):
         """Turn beads round in time between the first and the last of them."""
         first, last = min((b.time for b in beads), default=0.0), max((b.time for b in beads), default=0.0)
         self.change_keys(
-            "turn beads round", beads, lambda _, keys, chosen: retime.reverse_keys(keys, chosen, first, last)
-        )
+            "turn beads round", beads, lambda _, keys, chosen: retime.reverse_keys(keys, chosen, first, last),
+            slides=True,
+        )  # fmt: skip
         return [b._replace(time=first + last - b.time) for b in beads]
 
     def snap_beads(self, beads: Sequence[Bead]) -> None:
         """Put beads on whole frames where there is room."""
         self.change_keys(
-            "whole frames", beads, lambda scene, keys, chosen: retime.snap_keys(keys, chosen, scene.loop_length)
-        )
+            "whole frames", beads, lambda scene, keys, chosen: retime.snap_keys(keys, chosen, scene.loop_length),
+            slides=True,
+        )  # fmt: skip
 
     def stagger_beads(self, beads: Sequence[Bead], by: float) -> list[Bead]:
         """Slide each wire's beads later than the wire's above it, by so many frames more each."""
@@ -175,8 +183,13 @@ class BeadWork(SceneGestures):
             for owner, lag in late.items():
                 own = [b for b in beads if b[:2] == owner]
                 for channel_id, chosen in self.chosen_keys(own).items():
+                    if len(chosen) == len(keys[channel_id]):
+                        self.means(owner, -FOREVER, FOREVER)
                     store_keys(edit, rules.move_keys(keys[channel_id], chosen, lag, loop))
-                found += self._moved(own, lag)
+                moved = self._moved(own, lag)
+                for bead in (*own, *moved):
+                    self.means(owner, bead.time)
+                found += moved
         return found
 
     def _wire_order(self) -> dict[Node, int]:

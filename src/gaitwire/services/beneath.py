@@ -14,11 +14,11 @@ from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.values import AS_KEYED, Layers, gait_values, layers_at
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange, key_at, set_key
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.offset import without
-from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.span import Gait
 from gaitwire.store.documents import new_id

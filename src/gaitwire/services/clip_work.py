@@ -13,7 +13,7 @@ from gaitwire.core.puppet.counterpart import Owner, OwnerMark, counterpart, mark
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import CAMERA_ID
 from gaitwire.core.timing.channel import PROPERTIES, Channel
-from gaitwire.core.timing.clip import Clip, ClipRow, SavedPose, Way, mixed, paste_keys, value_there
+from gaitwire.core.timing.clip import Clip, ClipRow, SavedPose, Way, gain_there, mixed, paste_keys, value_there
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.services.naming import clean_name, unlike
@@ -197,6 +197,7 @@ class ClipWork(PoseWork):
             prop = PROPERTIES[self.owner_kind(instance_id, target.id)].get(row.property)
             if prop is None:
                 continue
+            self.means(slot[:2], frame, times[-1])
             channel = known.get(slot) or self.new_channel(slot)
             if slot not in known:
                 edit.put("channels", [channel])
@@ -207,8 +208,9 @@ class ClipWork(PoseWork):
                 value = wanted if prop.stepped else mixed(prop.rest, stands, wanted, share)
                 values[key.id] = min(prop.high, max(prop.low, value))
             change = paste_keys(
-                keys.get(channel.id, []), channel.id, row.keys, frame, scene.loop_length, new_id, values
-            )
+                keys.get(channel.id, []), channel.id, row.keys, frame, scene.loop_length, new_id, values,
+                gain_there(row.property, way, row.owner.kind, share),
+            )  # fmt: skip
             store_keys(edit, change)
 
     def mirror_pose(self, nodes: Collection[Node], frame: float, way: Way, blocking: bool = False) -> None:

@@ -16,13 +16,13 @@ from gaitwire.core.puppet.edit import find_part
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
-from gaitwire.core.timing.easing import EASINGS, find_easing
-from gaitwire.core.timing.easing.chart import chart_share
+from gaitwire.core.timing.easing import EASINGS
 from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import CHART, Shape
 from gaitwire.core.timing.edit import lengths_of, rise_of, ticks_of
 from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.timing.offset import Offset
+from gaitwire.core.timing.segment import course_of, eased_share
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
@@ -120,6 +120,8 @@ class CurveView:
     points: str
     """The curve as SVG points in a unit square, y up; '' for a free one, drawn from its handles."""
     segments: int
+    parted: bool
+    """Whether only part of the easing is played: a bead was put into its course."""
 
 
 def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView | None:
@@ -143,10 +145,12 @@ def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView | None:
     own = next((s for key, rise in keys if key.curve and (s := curve_to_shares(key.curve, rise))), None)
     named = ease if ease in EASINGS else ""
     handles = own or nearest_cubic(named or "sine-in-out")
-    points = _course(find_easing(named), 65, flip=False) if named else ""
-    if ease == CHART:
-        points = _course(partial(chart_share, keys[0][0].chart), 65, flip=False)
-    return CurveView(ease, handles, points, len(keys))
+    key, rise = keys[0]
+    points = _course(partial(eased_share, key), 65, flip=False) if named or ease == CHART else ""
+    part = next((key.excerpt for key, _ in keys if key.excerpt), None)
+    if part and points and abs(rise) > TIME:
+        points = _course(lambda shares: course_of(key, rise, shares) / rise, 65, flip=False)
+    return CurveView(ease, handles, points, len(keys), part is not None)
 
 
 class Tick(NamedTuple):

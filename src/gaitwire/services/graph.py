@@ -12,11 +12,12 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel, Property
+from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.sample import compile_keys, sample
-from gaitwire.core.timing.shape import JOINTS, Joint, add_point, join_keys, pull_handle, segments_of
+from gaitwire.core.timing.shape import JOINTS, Joint, join_keys, pull_handle, segments_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.scene_gestures import Node, owner_name, store_keys
@@ -170,7 +171,11 @@ class GraphWork:
         with self.floor.edit(label) as edit:
             self.floor.refuse_locked([node])
             try:
-                store_keys(edit, work(scene, keys, PROPERTIES[channel.owner_kind][channel.property]))
+                change = work(scene, keys, PROPERTIES[channel.owner_kind][channel.property])
+                changed = {k.id for k in change.put} | set(change.removed)
+                for key in (*change.put, *(k for k in keys if k.id in changed)):
+                    self.floor.means(node, key.time)
+                store_keys(edit, change)
             except ValidationError:
                 raise InvalidInputError("This curve cannot be bent that way.", "Keep handles between beads.") from None
         return [node]

@@ -13,10 +13,10 @@ from gaitwire.core.motion.laid import Lanes
 from gaitwire.core.motion.phrase import Course, PhraseUse
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.course import fewest_keys
+from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange, key_at
-from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.key import Key, eased_like
 from gaitwire.core.timing.loop import wrap
-from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath
 from gaitwire.services.phrase_work import PhraseWork
@@ -100,6 +100,7 @@ class PhraseKeys(PhraseWork):
             made, error = fewest_keys(channel.id, frames, values, allowed / prop.display, new_id)
         if loop is not None:
             made = [k.model_copy(update={"time": wrap(k.time, loop)}) for k in made]
+        self.means(slot[:2], float(frames[0]), float(frames[-1]))
         change = _replaced(keys, made, frames, loop)
         store_keys(edit, change)
         return Keyed(len(made), error * prop.display, prop.unit)
@@ -129,7 +130,7 @@ def _replaced(keys: list[Key], made: list[Key], frames: FloatArray, loop: float 
     leaves = key_at(inside, ends[1])
     last = key_at(made, ends[1])
     if leaves is not None and last is not None:  # what comes after goes on from there as it did
-        put[last.id] = last.model_copy(update={"ease": leaves.ease, "curve": leaves.curve, "chart": leaves.chart})
+        put[last.id] = eased_like(last, leaves)
     gone = {k.id for k in inside}
     return KeyChange(tuple(k for k in put.values() if k.id not in gone), tuple(gone & {k.id for k in keys}))
 

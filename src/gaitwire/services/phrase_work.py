@@ -14,6 +14,7 @@ from gaitwire.core.motion.phrase import SUITED, Course, Phrase, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.timing.key import WHOLE
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.clip_work import ClipWork
 from gaitwire.services.phrases import keep_phrase, phrase_at
@@ -101,8 +102,9 @@ class PhraseWork(ClipWork):
         for channel_id, chosen in self.chosen_keys(beads).items():
             own = [k for k in keys[channel_id] if k.id in chosen]
             first, last, channel = own[0], own[-1], channels[channel_id]
+            self.means((channel.instance_id, channel.owner_id), first.time, last.time)
             edit.remove("keys", [k.id for k in own[1:]])
-            held = {"ease": "hold", "curve": None, "chart": (), "stay": False}
+            held = {**WHOLE, "ease": "hold", "stay": False}
             edit.put("keys", [first.model_copy(update=held)])
             if last is not first and not PROPERTIES[channel.owner_kind][channel.property].stepped:
                 edit.put("keys", [last.model_copy(update={"value": first.value, "stay": False})])

@@ -272,6 +272,7 @@ class PoseWork(Posing):
             channels = [c for c in scene.channels if c.instance_id == pose.instance_id]
             self.refuse_locked({(c.instance_id, c.owner_id) for c in channels})
             for channel in channels:
+                self.means((channel.instance_id, channel.owner_id), pose.time)
                 here = [k for k in keys.get(channel.id, []) if abs(k.time - pose.time) < TIME]
                 if here and all(k.stay for k in keys[channel.id] if k not in here):
                     edit.remove("keys", [k.id for k in keys[channel.id]])

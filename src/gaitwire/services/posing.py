@@ -12,13 +12,14 @@ from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES, Channel
+from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import stay_keys
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
-from gaitwire.core.timing.shape import add_point
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath, fenced
+from gaitwire.services.keeping import FOREVER
 from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_keys
 from gaitwire.services.standing import tips_of
 from gaitwire.store.documents import new_id
@@ -60,6 +61,7 @@ class Posing(SceneGestures):
                 channel = self.new_channel(slot)
                 edit.put("channels", [channel])
             time = instances[slot[0]].exposed(frame)
+            self.means(slot[:2], time)
             value = layers.key_value(slot, value, time)
             for end in layers.fences(slot, time):
                 store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
@@ -70,12 +72,26 @@ class Posing(SceneGestures):
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
 
+    def set_course(self, rows: Mapping[float, Mapping[Slot, float]], label: str = "course") -> None:
+        """Key values on several frames at once: a course of its own, which means all of the wires that it is on."""
+        known = {(c.instance_id, c.owner_id, c.property): c for c in self.scene.channels}
+        with self.edit(label) as edit:
+            for slot in dict.fromkeys(slot for values in rows.values() for slot in values):
+                self.means(slot[:2], -FOREVER, FOREVER)
+                if slot not in known:
+                    known[slot] = self.new_channel(slot)
+                    edit.put("channels", [known[slot]])
+            for frame, values in rows.items():
+                self.put_values(edit, frame, values, known=known)
+
     def layers(self) -> Beneath:
         """What lies over and under the keys of the scene."""
         return Beneath(self.scene, lambda: self.workspace.compiled(self.scene_id))
 
     def put_from(self, edit: Edit, frame: float, values: Mapping[Slot, float]) -> None:
         """The same from a frame on: a key on the frame before sees to it that nothing earlier changes."""
+        for slot in values:
+            self.means(slot[:2], frame, FOREVER)
         before = np.array([frame - 1.0])
         now, keys, scene, layers = self.values_at(before), self.scene.keys_by_channel(), self.scene, self.layers()
         channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
@@ -108,7 +124,8 @@ class Posing(SceneGestures):
         return {**values, **tips_of(compiled, instance_id, frame, values, controls)}
 
     def put_step(self, edit: Edit, slot: Slot, frame: float, value: float, before: float) -> None:
-        """Key a property that changes at a frame at once; what was before its first key too."""
+        """Key a property that changes from a frame on at once; what was before its first key too."""
+        self.means(slot[:2], frame, FOREVER)
         channel = next((c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
         if channel is None:
             channel = self.new_channel(slot)
@@ -150,6 +167,7 @@ class Posing(SceneGestures):
             raise InvalidInputError("Only parts are shown or not.", "Choose the bone that carries the part.")
         with self.edit("show on some frames only") as edit:
             scene = self.scene
+            self.means(node, 0.0, FOREVER)
             known = [c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot]
             edit.remove("keys", [k.id for k in scene.keys if k.channel_id in {c.id for c in known}])
             channel = known[0] if known else self.new_channel(slot)
@@ -189,9 +207,9 @@ def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: 
     held = round(min(prop.high, max(prop.low, value)), 0 if prop.stepped else 6)
     ease = "hold" if prop.stepped else rules.DEFAULT_EASE
     change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
-    if prop.stepped or not scene.move_length or not keys or rules.key_at(keys, change.put[0].time):
+    if prop.stepped or not scene.move_length or not keys or rules.key_at(keys, change.put[-1].time):
         return change
-    stay = _late_start(keys, change.put[0].time, scene.move_length, loop)
+    stay = _late_start(keys, change.put[-1].time, scene.move_length, loop)
     return KeyChange(change.put + stay.put)
 
 

@@ -271,7 +271,7 @@ class _Scene:
                 keys.append(known.model_copy(update={"value": said, "stay": False}))
                 continue
             like = key_at(pattern, time)
-            ease = {"ease": like.ease, "chart": like.chart} if like and not like.curve else {}
+            ease = {"ease": like.ease, "chart": like.chart} if like and not (like.curve or like.excerpt) else {}
             keys.append(
                 Key.model_validate({"id": new_id(), "channel_id": channel.id, "time": time, "value": said, **ease})
             )

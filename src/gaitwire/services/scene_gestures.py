@@ -28,6 +28,8 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.stay import moving_end
 from gaitwire.core.tolerances import TIME
+from gaitwire.core.walk.span import laid
+from gaitwire.services.keeping import FOREVER, Meaning, keep_poses
 from gaitwire.services.link_circles import refuse_circles
 from gaitwire.services.standing import solved_values
 from gaitwire.services.workspace import Workspace
@@ -56,6 +58,9 @@ class SceneGestures:
         self.workspace = workspace
         self.scene_id = scene_id
         self.expected = {} if revision is None else {scene_id: revision}
+        self.kept: dict[str, set[float]] = {}
+        """Frames on which the last gesture put back what it would have moved, by puppet."""
+        self._meaning = Meaning(None)
 
     @property
     def scene(self) -> Scene:
@@ -63,11 +68,35 @@ class SceneGestures:
 
     @contextmanager
     def edit(self, label: str) -> Iterator[Edit]:
-        """One gesture, as one step of history; CycleError where it lets something carry itself."""
+        """One gesture, as one step of history; CycleError where it lets something carry itself.
+
+        What it moves of the puppets' poses without having said so (`means`) is put back.
+        """
         with self.workspace.edit(label, [self.scene_id], self.expected) as edit:
             before = self.scene
+            self._meaning = Meaning(before.loop_length)
+            stands = self._stands(before)
             yield edit
+            self.kept = keep_poses(edit, before, self._meaning, stands)
             refuse_circles(before, self.workspace.cast(before), edit)
+
+    def means(self, node: Node, start: float, stop: float | None = None) -> None:
+        """Say that the gesture under way is meant to change a wire on a frame, or from one to another."""
+        self._meaning.add(*node, start, stop)
+
+    def _stands(self, scene: Scene) -> dict[Slot, set[float]]:
+        """Where phrases begin that hold still what they find, and where walks end: poses of what they move."""
+        still = {u.id: u.start for u in scene.phrase_uses if u.still}
+        found: dict[Slot, set[float]] = {}
+        for island in self.workspace.compiled(self.scene_id).islands if still or scene.gaits else ():
+            who = island.source.instance.id
+            for lanes in (p.lanes for p in island.phrases if p.lanes.course.use.id in still):
+                for owner, prop in lanes.slots:
+                    found.setdefault((who, owner, prop), set()).add(still[lanes.course.use.id])
+            for gait in island.gaits:
+                for owner, prop in laid([gait], np.array([gait.span.start])):
+                    found.setdefault((who, owner or who, prop), set()).add(gait.span.stop)
+        return found
 
     def instance(self, instance_id: str) -> Instance:
         """A puppet of the scene; raises NotFoundError."""
@@ -155,30 +184,45 @@ class SceneGestures:
 
     def change_keys(
         self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
-        eased: bool = False,
+        eased: bool = False, slides: bool = False,
     ) -> None:  # fmt: skip
-        """Change the keys that beads are made of, channel by channel."""
+        """Change the keys that beads are made of, channel by channel.
+
+        `slides`: they move in time; where all of a channel's do, that plays the same at other times, poses or not.
+        """
         with self.edit(label) as edit:
-            self.put_changed(edit, list(beads), work, eased)
+            self.put_changed(edit, list(beads), work, eased, slides)
 
     def put_changed(
         self, edit: Edit, beads: Sequence[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
-        eased: bool = False,
+        eased: bool = False, slides: bool = False,
     ) -> None:  # fmt: skip
         """The same within a gesture that is under way."""
         self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
         scene = self.scene
         keys = scene.keys_by_channel()
+        nodes = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
+        for bead in beads:
+            self.means(bead[:2], bead.time)
         for channel_id, chosen in self.chosen_keys(beads, eased).items():
-            store_keys(edit, work(scene, keys[channel_id], chosen))
+            change = work(scene, keys[channel_id], chosen)
+            if slides and len(chosen) == len(keys[channel_id]):
+                self.means(nodes[channel_id], -FOREVER, FOREVER)
+            for key in change.put:
+                self.means(nodes[channel_id], key.time)
+            store_keys(edit, change)
 
     def change_channels(
-        self, label: str, nodes: Collection[Node], work: Callable[[Scene, Channel, list[Key]], KeyChange]
-    ) -> int:
-        """Change the keys of all channels of some nodes; on how many channels something changed."""
+        self, label: str, nodes: Collection[Node], work: Callable[[Scene, Channel, list[Key]], KeyChange],
+        meant: tuple[float, float] | None = None,
+    ) -> int:  # fmt: skip
+        """Change the keys of all channels of some nodes, meaning some frames; how many channels that changed."""
         changed = 0
         with self.edit(label) as edit:
             self.refuse_locked(nodes)
+            if meant is not None:
+                for node in nodes:
+                    self.means(node, *meant)
             scene = self.scene
             keys = scene.keys_by_channel()
             for channel in self.channels_of(nodes):

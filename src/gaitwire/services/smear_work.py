@@ -124,6 +124,7 @@ class SmearWork(HopWork):
         edit.put("channels", [channel])
         keys = list(scene.keys_by_channel().get(channel.id, []))
         loop, after = scene.loop_length, time + instance.exposure
+        self.means(slot[:2], time, after - 1)
         shown = round(float(self.values_at(np.array([after]))[slot][0]))
         if not keys and time > TIME:
             keys = [Key(id=new_id(), channel_id=channel.id, time=0.0, value=made.base, ease="hold")]

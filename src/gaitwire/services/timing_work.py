@@ -20,6 +20,7 @@ from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.seam import close_seam, seam_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.creep import creeps_of
+from gaitwire.services.keeping import FOREVER
 from gaitwire.services.naming import clean_name
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, SceneGestures
@@ -88,7 +89,7 @@ class TimingWork(SceneGestures):
                 return KeyChange()
             return hold_span(keys, channel.id, start, stop, scene.loop_length, new_id)
 
-        held = self.change_channels("stay", nodes, work)
+        held = self.change_channels("stay", nodes, work, (start, stop))
         if not held:
             raise InvalidInputError("Nothing that is chosen has keys to hold.", "Choose wires with beads on them.")
         return held
@@ -115,17 +116,20 @@ class TimingWork(SceneGestures):
         return self.change_channels("hold what creeps", {c.node for c in wanted}, work)
 
     def thin(self, nodes: Collection[Node], allowed: float) -> Thinning:
-        """Take out keys without which every channel of the nodes stays within `allowed` of itself."""
+        """Take out keys without which channels stay within `allowed` of themselves; those of poses are kept."""
         if allowed < 0:
             raise InvalidInputError("The error allowed is no negative number.", "Type 0 to change nothing at all.")
         worst = Thinning(0, 0.0, "")
         counts = 0
 
+        posed = {(p.instance_id, round(p.time / TIME)) for p in self.scene.poses}
+
         def work(scene: Scene, channel: Channel, keys: list[Key]) -> KeyChange:
             nonlocal worst, counts
             prop = PROPERTIES[channel.owner_kind][channel.property]
+            spare = {k.id for k in keys if (channel.instance_id, round(k.time / TIME)) not in posed}
             found = thin_keys(
-                keys, {k.id for k in keys}, prop.rest, 0.0 if prop.stepped else allowed / prop.display, scene.frames,
+                keys, spare, prop.rest, 0.0 if prop.stepped else allowed / prop.display, scene.frames,
                 scene.loop_length,
             )  # fmt: skip
             counts += len(found.removed)
@@ -133,7 +137,7 @@ class TimingWork(SceneGestures):
                 worst = Thinning(0, found.error * prop.display, f"{prop.unit} of {prop.label}")
             return KeyChange(removed=found.removed)
 
-        self.change_channels("thin out", nodes, work)
+        self.change_channels("thin out", nodes, work, (0.0, FOREVER))
         return worst._replace(keys=counts)
 
     def repeat(self, nodes: Collection[Node], kind: str, start: float | None = None, stop: float | None = None) -> int:
@@ -178,6 +182,8 @@ class TimingWork(SceneGestures):
             if channel.id not in rows or stretch is None:
                 return KeyChange()
             start, end, loop = stretch
+            for time in (start, end):
+                self.means((channel.instance_id, channel.owner_id), time)
             return close_seam(keys, channel.id, start, end, loop, new_id)
 
         owners = {(c.instance_id, c.owner_id) for c in self.scene.channels if c.id in rows}

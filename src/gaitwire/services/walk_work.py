@@ -135,6 +135,7 @@ class WalkWork(Posing):
     def cleared(self, edit: Edit, slot: Slot, frames: FloatArray) -> Channel:
         """A channel, made if it is not there, without keys on frames from the first of some to the last."""
         scene = self.scene
+        self.means(slot[:2], float(frames[0]), float(frames[-1]))
         known = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
         if known is None:
             made = self.new_channel(slot)

@@ -28,7 +28,7 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.sound import Sound
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.clip import SavedPose
-from gaitwire.core.timing.key import Curve, Key
+from gaitwire.core.timing.key import Curve, Excerpt, Key
 from gaitwire.core.timing.mark import Marker, Pose
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.walk.kept import KeptCard
@@ -119,7 +119,7 @@ TABLES: dict[str, Table] = {
         ),
         _table("instances", Instance),
         _table("channels", Channel),
-        _table("keys", Key, json_columns=("curve", "chart")),
+        _table("keys", Key, json_columns=("curve", "chart", "excerpt")),
         _table("poses", Pose),
         _table("markers", Marker),
         _table("offsets", Offset),
@@ -240,6 +240,7 @@ def _key(row: sqlite3.Row) -> Key:
         ease=row["ease"],
         curve=Curve(*json.loads(row["curve"])) if row["curve"] else None,
         chart=() if row["chart"] == "[]" else tuple(json.loads(row["chart"])),
+        excerpt=Excerpt(*json.loads(row["excerpt"])) if row["excerpt"] else None,
         stay=bool(row["stay"]),
         aside=bool(row["aside"]),
     )

@@ -187,7 +187,7 @@ def _signature(source: Source) -> str:
     digest.update(_shape(puppet))
     for channel, keys in channels:
         digest.update(repr((channel.owner_id, channel.property, repeat_of(channel, keys))).encode())
-        digest.update(repr([(k.time, k.value, k.ease, k.curve, k.chart, k.stay) for k in keys]).encode())
+        digest.update(repr([(k.time, k.value, k.ease, k.curve, k.chart, k.excerpt, k.stay) for k in keys]).encode())
     return digest.hexdigest()
 
 

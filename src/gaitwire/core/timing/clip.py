@@ -11,7 +11,7 @@ from gaitwire.core.bounds import Id, Name
 from gaitwire.core.puppet.counterpart import OwnerMark
 from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.timing.edit import KeyChange, MakeId
-from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.key import Key, steeper
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
 
@@ -57,6 +57,16 @@ class SavedPose(BaseModel):
     """Keyed by itself when the puppet is brought into a scene."""
 
 
+def gain_there(prop: str, way: Way, kind: OwnerKind, share: float) -> float:
+    """How many times as much a pasted property moves as it did where it was copied; below 0, the other way."""
+    over = way == "across" and (prop == "turn" or _turns_over(prop, kind))
+    return -share if over else share
+
+
+def _turns_over(prop: str, kind: OwnerKind) -> bool:
+    return prop in _TURNED_OVER or (kind, prop) == ("pad", "x")
+
+
 _TURNED_OVER = {"shift_x", "skew", "tip_x", "roll", "axis"}
 
 
@@ -72,8 +82,7 @@ def value_there(prop: str, value: float, angle: float, angle_there: float, way: 
         if way == "across":
             return _near(180.0 - angle - value - angle_there, -value)
         return _near(angle + value - angle_there, value)
-    turned_over = prop in _TURNED_OVER or (kind, prop) == ("pad", "x")
-    return -value if way == "across" and turned_over else value
+    return -value if way == "across" and _turns_over(prop, kind) else value
 
 
 def _near(angle: float, to: float) -> float:
@@ -88,15 +97,18 @@ def mixed(prop_rest: float, now: float, wanted: float, share: float) -> float:
 
 def paste_keys(
     keys: Sequence[Key], channel_id: str, pasted: Sequence[Key], start: float, loop: float | None, make_id: MakeId,
-    values: Mapping[str, float],
+    values: Mapping[str, float], gain: float = 1.0,
 ) -> KeyChange:  # fmt: skip
-    """Put a clip's keys into a channel from a time on, with new values by key id; those they land on give way."""
+    """Put a clip's keys into a channel from a time on, with new values by key id; those they land on give way.
+
+    What is between them bends by `gain` times as much as in the clip.
+    """
     put: dict[int, Key] = {}
     for key in pasted:
         time = start + key.time
         if loop is not None:
             time = wrap(time, loop)
         update = {"id": make_id(), "channel_id": channel_id, "time": time, "value": values[key.id]}
-        put[round(time / TIME)] = key.model_copy(update=update)
+        put[round(time / TIME)] = steeper(key.model_copy(update=update), gain)
     gone = tuple(k.id for k in keys if round(k.time / TIME) in put)
     return KeyChange(tuple(put.values()), gone)

@@ -8,11 +8,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.timing.easing.chart import chart_share, find_spacing, moved_tick
-from gaitwire.core.timing.easing.cubic import cubic_value
+from gaitwire.core.timing.easing.chart import find_spacing, moved_tick
 from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE, find_easing
-from gaitwire.core.timing.key import Curve, Key, curve_from_shares, curve_to_shares, refit_curve
+from gaitwire.core.timing.key import WHOLE, Curve, Key, curve_from_shares, eased_like, refit_curve, steeper
 from gaitwire.core.timing.loop import slide, wrap
+from gaitwire.core.timing.segment import course_of
 from gaitwire.core.tolerances import TIME
 
 DEFAULT_EASE = "quad-in-out"
@@ -57,7 +57,11 @@ def set_key(
         return KeyChange(put=(found.model_copy(update=update),))
     left = left_of(keys, time, loop)
     ease = left.ease if left is not None and left.ease in EASINGS else default
-    return KeyChange(put=(Key(id=make_id(), channel_id=channel_id, time=time, value=value, ease=ease, aside=aside),))
+    made = Key(id=make_id(), channel_id=channel_id, time=time, value=value, ease=ease, aside=aside)
+    if left is None or left.excerpt is None:
+        return KeyChange((made,))
+    # Its segment is another one now: it plays the whole of its easing again.
+    return KeyChange((left.model_copy(update={"excerpt": None}), made))
 
 
 def _landed(keys: Sequence[Key], moved: Sequence[Key], staying: Collection[str]) -> KeyChange:
@@ -107,7 +111,7 @@ def ease_keys(keys: Sequence[Key], chosen: Collection[str], ease: str) -> KeyCha
 
 
 def _eased(key: Key, ease: str, chart: tuple[float, ...] = ()) -> Key:
-    return key.model_copy(update={"ease": ease, "curve": None, "chart": chart})
+    return key.model_copy(update={**WHOLE, "ease": ease, "chart": chart})
 
 
 def lengths_of(keys: Sequence[Key], loop: float | None) -> dict[str, float]:
@@ -125,19 +129,12 @@ def in_betweens(length: float) -> int:
 
 def ticks_of(key: Key, length: float, rise: float) -> tuple[float, ...]:
     """Where the in-betweens of a key's segment lie, in shares of its rise, one for each frame within it."""
-    count = in_betweens(length)
-    shares = np.arange(1, count + 1) / max(length, 1e-9)
-    if key.ease == CHART:
-        ticks = chart_share(key.chart, shares)
-    elif key.curve is not None:
-        fits = curve_to_shares(key.curve, rise)
-        if fits is None:
-            return tuple(shares.tolist())
-        x1, y1, x2, y2 = fits
-        ticks = cubic_value(shares, *(np.array(v) for v in (x1, y1, x2, y2 - 1, 0.0, 1.0)))
-    else:
-        ticks = find_easing(key.ease)(shares)
-    return tuple(ticks.tolist())
+    shares = np.arange(1, in_betweens(length) + 1) / max(length, 1e-9)
+    if key.ease in EASINGS and key.excerpt is None:
+        return tuple(EASINGS[key.ease](shares).tolist())
+    if key.ease != CHART and abs(rise) < 1e-12:
+        return tuple(shares.tolist())
+    return tuple((course_of(key, rise or 1.0, shares) / (rise or 1.0)).tolist())
 
 
 def space_keys(keys: Sequence[Key], chosen: Collection[str], name: str, loop: float | None) -> KeyChange:
@@ -163,7 +160,7 @@ def tick_keys(keys: Sequence[Key], chosen: Collection[str], index: int, share: f
     for key in keys:
         if key.id in chosen and index < in_betweens(lengths[key.id]):
             ticks = moved_tick(ticks_of(key, lengths[key.id], rises[key.id]), index, share)
-            put.append(Key.model_validate({**key.model_dump(), "ease": CHART, "curve": None, "chart": ticks}))
+            put.append(Key.model_validate({**key.model_dump(), **WHOLE, "ease": CHART, "chart": ticks}))
     return KeyChange(put=tuple(put))
 
 
@@ -182,9 +179,10 @@ def reuse_shape(
     source: Key, source_rise: float, keys: Sequence[Key], chosen: Collection[str], loop: float | None
 ) -> KeyChange:
     """Give the segments of chosen keys the easing of another segment, whatever its length and rise."""
-    if source.curve is None:
-        return KeyChange(tuple(_eased(k, source.ease, source.chart) for k in keys if k.id in chosen))
     rises = _rises(keys, loop)
+    if source.curve is None:
+        gains = {i: rise / source_rise if abs(source_rise) > 1e-12 else 1.0 for i, rise in rises.items()}
+        return KeyChange(tuple(steeper(eased_like(k, source), gains[k.id]) for k in keys if k.id in chosen))
     curve = source.curve
     return KeyChange(
         put=tuple(_revised(k, refit_curve(curve, source_rise, rises[k.id])) for k in keys if k.id in chosen)
@@ -197,4 +195,4 @@ def rise_of(keys: Sequence[Key], key_id: str, loop: float | None) -> float:
 
 
 def _revised(key: Key, curve: Curve) -> Key:
-    return Key.model_validate({**key.model_dump(), "ease": FREE, "curve": curve, "chart": ()})
+    return Key.model_validate({**key.model_dump(), **WHOLE, "ease": FREE, "curve": curve})

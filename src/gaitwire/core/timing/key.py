@@ -27,6 +27,18 @@ class Curve(NamedTuple):
     dy2: float
 
 
+class Excerpt(NamedTuple):
+    """A segment plays only part of its easing: from `start` to `stop`, shares of the whole in time.
+
+    `rise` is that of the whole, in the channel's own units, so that two equal keys can still have a
+    bounce between them. What the ends of the segment miss of that is made up evenly over its time.
+    """
+
+    start: float
+    stop: float
+    rise: float
+
+
 class Key(BaseModel):
     """One key of one channel. The segment to the next key belongs to it."""
 
@@ -40,6 +52,8 @@ class Key(BaseModel):
     curve: Curve | None = None
     chart: tuple[float, ...] = Field(default=(), max_length=MOST_TICKS)
     """Shares of the rise at equal steps of the segment's time, its ends left out."""
+    excerpt: Excerpt | None = None
+    """Of a named easing or a chart: what of it is played, if not the whole."""
     stay: bool = False
     """Repeats the key before it: the channel stands still until here."""
     aside: bool = False
@@ -51,6 +65,10 @@ class Key(BaseModel):
             raise ValueError(f"there is no easing called {self.ease!r}")
         if self.ease == CHART and not (self.chart and all(abs(share) <= MOST_SHARE for share in self.chart)):
             raise ValueError("a timing chart needs ticks, none of them further than three times the rise away")
+        if self.excerpt is not None:
+            start, stop, rise = self.excerpt
+            if self.ease == FREE or not (0 <= start < stop <= 1 and abs(rise) <= GREATEST):
+                raise ValueError("an excerpt lies within an easing or a chart, and has a finite rise")
         if self.ease == FREE:
             if self.curve is None:
                 raise ValueError("a free segment needs its curve")
@@ -59,6 +77,24 @@ class Key(BaseModel):
             if not (0 <= self.curve.x1 <= 1 and 0 <= self.curve.x2 <= 1):
                 raise ValueError("a curve's handles must lie between its keys in time")
         return self
+
+
+WHOLE: dict[str, object] = {"curve": None, "chart": (), "excerpt": None}
+"""What a key is given besides a named easing that it plays as it is."""
+
+
+def eased_like(key: Key, other: Key) -> Key:
+    """A key whose segment plays what another one's does."""
+    return key.model_copy(
+        update={"ease": other.ease, "curve": other.curve, "chart": other.chart, "excerpt": other.excerpt}
+    )
+
+
+def steeper(key: Key, gain: float) -> Key:
+    """A key whose segment rises and bends by so many times as much in its own units; below 0, the other way."""
+    curve, part = key.curve, key.excerpt
+    bent = curve and Curve(curve.x1, curve.dy1 * gain, curve.x2, curve.dy2 * gain)
+    return key.model_copy(update={"curve": bent, "excerpt": part and part._replace(rise=part.rise * gain)})
 
 
 def curve_from_shares(x1: float, y1: float, x2: float, y2: float, rise: float) -> Curve:

@@ -14,7 +14,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.easing.registry import EASINGS
 from gaitwire.core.timing.edit import KeyChange
-from gaitwire.core.timing.key import Curve, Key
+from gaitwire.core.timing.key import Curve, Excerpt, Key, eased_like
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
 
@@ -26,7 +26,9 @@ def turned_round(key: Key) -> Key:
     easing = EASINGS.get(key.ease)
     ease = f"{easing.family}-{_TURNED[easing.direction]}" if easing and easing.direction in _TURNED else key.ease
     curve = key.curve and Curve(1 - key.curve.x2, key.curve.dy2, 1 - key.curve.x1, key.curve.dy1)
-    return key.model_copy(update={"ease": ease, "curve": curve, "chart": tuple(1 - c for c in reversed(key.chart))})
+    chart = tuple(1 - c for c in reversed(key.chart))
+    part = key.excerpt and Excerpt(1 - key.excerpt.stop, 1 - key.excerpt.start, -key.excerpt.rise)
+    return key.model_copy(update={"ease": ease, "curve": curve, "chart": chart, "excerpt": part})
 
 
 def reverse_keys(keys: Sequence[Key], chosen: Collection[str], first: float, last: float) -> KeyChange:
@@ -45,7 +47,7 @@ def reverse_keys(keys: Sequence[Key], chosen: Collection[str], first: float, las
 
 
 def _moved_to(key: Key, time: float, like: Key) -> Key:
-    return key.model_copy(update={"time": time, "ease": like.ease, "curve": like.curve, "chart": like.chart})
+    return eased_like(key.model_copy(update={"time": time}), like)
 
 
 def scale_keys(

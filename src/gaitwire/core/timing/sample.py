@@ -19,7 +19,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.easing.chart import between_knots, chart_knots
 from gaitwire.core.timing.easing.cubic import cubic_value
 from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE
-from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.key import Excerpt, Key
 from gaitwire.core.timing.loop import Repeat, repeated
 from gaitwire.core.timing.stay import as_played
 
@@ -51,6 +51,7 @@ class KeyTable:
     curve: FloatArray  # (4, S)
     knots: FloatArray  # (2, K) shares and slopes of all timing charts, one after the other
     knot: IntArray  # (2, S) where a segment's chart begins, and how many pieces it has; 0 for none
+    excerpt: FloatArray | None  # (5, S) an excerpt's start, stop and rise, and the easing at both; None without any
     eases: tuple[int, ...]
     channels: int
     loop: float | None
@@ -68,27 +69,29 @@ class _Repeats:
     """What each round adds to the one before it."""
 
 
-_Row = tuple[float, float, float, float, int, tuple[float, ...], tuple[float, ...]]
+_Row = tuple[float, float, float, float, int, tuple[float, ...], tuple[float, ...], Excerpt | None]
 
 
 def _segments(keys: Sequence[Key], loop: float | None) -> list[_Row]:
-    """(start, length, value, rise, ease, curve, chart) of every segment of one channel, in order of time."""
+    """(start, length, value, rise, ease, curve, chart, excerpt) of every segment of one channel, in order of time."""
     zero: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
     first, last = keys[0], keys[-1]
     rows: list[_Row] = []
 
     def between(left: Key, right: Key, start: float, length: float) -> None:
         curve, rise = left.curve or zero, right.value - left.value
-        rows.append((start, max(length, 1e-9), left.value, rise, _CODE[left.ease], curve, left.chart))
+        code = _CODE[left.ease]
+        part = None if code in (_HOLD, _FREE) else left.excerpt
+        rows.append((start, max(length, 1e-9), left.value, rise, code, curve, left.chart, part))
 
     if loop is None:
-        rows.append((-MAX_TIME, 1.0, first.value, 0.0, _HOLD, zero, ()))
+        rows.append((-MAX_TIME, 1.0, first.value, 0.0, _HOLD, zero, (), None))
     else:
         between(last, first, last.time - loop, first.time + loop - last.time)
     for left, right in pairwise(keys):
         between(left, right, left.time, right.time - left.time)
     if loop is None:
-        rows.append((last.time, 1.0, last.value, 0.0, _HOLD, zero, ()))
+        rows.append((last.time, 1.0, last.value, 0.0, _HOLD, zero, (), None))
     else:
         between(last, first, last.time, first.time + loop - last.time)
     return rows
@@ -145,7 +148,7 @@ def compile_keys(
         found = _known_rows(keys, loop, index in repeats)
         rows += found
         owner += [index] * len(found)
-    cols = list(zip(*rows, strict=True)) if rows else [(), (), (), (), (), (), ()]
+    cols = list(zip(*rows, strict=True)) if rows else [()] * 8
     start = np.array(cols[0], float)
     ease = np.array(cols[4], np.int64)
     knots, knot = _charts(cols[6])
@@ -159,11 +162,23 @@ def compile_keys(
         curve=np.array(cols[5], float).reshape(-1, 4).T.copy(),
         knots=knots,
         knot=knot,
+        excerpt=None,
         eases=tuple(int(e) for e in np.unique(ease)),
         channels=len(channels),
         loop=loop,
     )
+    if any(cols[7]):
+        table = replace(table, excerpt=_excerpts(table, cols[7]))
     return replace(table, repeats=tuple(_gaining(table, i, r, lead) for i, (r, lead) in repeats.items()))
+
+
+def _excerpts(table: KeyTable, parts: Sequence[Excerpt | None]) -> FloatArray:
+    """Excerpts of all segments (5, S), the whole for those that have none, and their easing at both ends."""
+    whole = [part or (0.0, 1.0, rise) for part, rise in zip(parts, table.rise.tolist(), strict=True)]
+    found = np.array(whole, float).T
+    cut = np.array([part is not None for part in parts])
+    ends = [np.where(cut, _progress(table, np.arange(len(parts)), at), at) for at in found[:2]]
+    return np.concatenate([found, ends])
 
 
 def _gaining(table: KeyTable, row: int, repeat: Repeat, lead_in: bool) -> _Repeats:
@@ -215,27 +230,43 @@ def _at_times(table: KeyTable, times: FloatArray) -> FloatArray:
     times = times.ravel()
     at -= times < table.start[at]  # far along the flat axis a hair before a key is rounded onto it
     share = np.clip((times - table.start[at]) / table.length[at], 0.0, 1.0)
+    if table.excerpt is None:
+        values = table.value[at] + table.rise[at] * _progress(table, at, share)
+    else:
+        values = table.value[at] + _excerpted(table, table.excerpt[:, at], at, share)
+    if _FREE in table.eases:
+        mask = table.ease[at] == _FREE
+        seg = at[mask]
+        x1, dy1, x2, dy2 = table.curve[:, seg]
+        start = table.value[seg]
+        values[mask] = cubic_value(share[mask], x1, dy1, x2, dy2, start, start + table.rise[seg])
+    return values.reshape(shape)
+
+
+def _excerpted(table: KeyTable, excerpt: FloatArray, at: IntArray, share: FloatArray) -> FloatArray:
+    """How much segments, of whose easings only excerpts (5, T) are played, have risen at time shares (T,)."""
+    start, stop, rise, first, last = excerpt
+    played = _progress(table, at, start + share * (stop - start))
+    missed = table.rise[at] - rise * (last - first)
+    out: FloatArray = rise * (played - first) + share * missed
+    return out
+
+
+def _progress(table: KeyTable, at: IntArray, share: FloatArray) -> FloatArray:
+    """Shares of the rise of segments, by their named easings and charts, at time shares."""
     ease = table.ease[at]
     progress = np.zeros(share.shape)
     for code in table.eases:
         if code in (_HOLD, _FREE, _CHART):
             continue
         if len(table.eases) == 1:
-            progress = EASINGS[_NAMES[code]].shape(share)
-            break
+            return EASINGS[_NAMES[code]].shape(share)
         mask = ease == code
         progress[mask] = EASINGS[_NAMES[code]].shape(share[mask])
     if _CHART in table.eases:
         mask = ease == _CHART
         progress[mask] = _charted(table, at[mask], share[mask])
-    values = table.value[at] + table.rise[at] * progress
-    if _FREE in table.eases:
-        mask = ease == _FREE
-        seg = at[mask]
-        x1, dy1, x2, dy2 = table.curve[:, seg]
-        start = table.value[seg]
-        values[mask] = cubic_value(share[mask], x1, dy1, x2, dy2, start, start + table.rise[seg])
-    return values.reshape(shape)
+    return progress
 
 
 def _charted(table: KeyTable, segment: IntArray, share: FloatArray) -> FloatArray:

@@ -8,12 +8,13 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.timing.easing.cubic import solve_parameter
 from gaitwire.core.timing.easing.nearest import nearest_cubic
-from gaitwire.core.timing.easing.registry import EASINGS, FREE
-from gaitwire.core.timing.edit import KeyChange, MakeId, key_at, left_of
-from gaitwire.core.timing.key import Curve, Key, curve_from_shares
+from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE
+from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.key import WHOLE, Curve, Key, curve_from_shares
+from gaitwire.core.timing.segment import course_of
 from gaitwire.core.tolerances import TIME
 
 Joint = Literal["smooth", "level", "corner"]
@@ -42,8 +43,21 @@ def as_curve(key: Key, rise: float) -> Curve:
     """A key's segment as a free curve: its own, or the nearest to its easing."""
     if key.ease == FREE and key.curve is not None:
         return key.curve
+    if key.ease == CHART or key.excerpt is not None:
+        return _nearest(course_of(key, rise, _SHARES), rise)
     named = key.ease if key.ease in EASINGS and key.ease != "hold" else "linear"
     return curve_from_shares(*nearest_cubic(named), rise)
+
+
+_SHARES = np.linspace(0, 1, 41)[1:-1]
+
+
+def _nearest(risen: FloatArray, rise: float) -> Curve:
+    """The cubic in time that is nearest to a course (F,) at `_SHARES`; its handles at thirds of the time."""
+    s, r = _SHARES, 1 - _SHARES
+    hills = np.stack([3 * r * r * s, 3 * r * s * s], axis=1)
+    heights = np.linalg.lstsq(hills, risen - rise * s**3, rcond=None)[0]
+    return Curve(1 / 3, float(heights[0]), 2 / 3, float(heights[1]) - rise)
 
 
 def segments_of(keys: Sequence[Key], loop: float | None) -> list[Segment]:
@@ -58,44 +72,7 @@ def segments_of(keys: Sequence[Key], loop: float | None) -> list[Segment]:
 
 def curved(key: Key, curve: Curve) -> Key:
     """A key whose segment is a free curve; raises ValidationError where its handles leave its time."""
-    return Key.model_validate({**key.model_dump(), "ease": FREE, "curve": curve, "chart": ()})
-
-
-def add_point(keys: Sequence[Key], time: float, loop: float | None, make_id: MakeId) -> KeyChange:
-    """Add a key where the channel's course is at a time, so that the course stays as it was.
-
-    Exact for free curves, and for linear and held segments; of other easings the nearest cubic is
-    cut in two (de Casteljau). Raises InvalidInputError where a key is, or nothing moves.
-    """
-    left = left_of(keys, time, loop)
-    if key_at(keys, time) is not None:
-        raise InvalidInputError("There is a bead on this frame already.", "Drag that one, or add elsewhere.")
-    found = next((s for s in segments_of(keys, loop) if left is not None and s.left.id == left.id), None)
-    if found is None:
-        raise InvalidInputError("A point can be added between two beads only.", "Click between the first and the last.")
-    share = ((time - found.left.time) % loop if loop is not None else time - found.left.time) / found.length
-    more = {"id": make_id(), "time": time, "stay": False}
-    if found.left.ease in ("linear", "hold") or found.right.stay:
-        still = found.left.ease == "hold" or found.right.stay
-        value = found.left.value + (0.0 if still else found.rise * share)
-        return KeyChange((found.left.model_copy(update={**more, "value": value}),))
-    curve, v0, v1 = found.curve, found.left.value, found.right.value
-    points = np.array([(0.0, v0), (curve.x1, v0 + curve.dy1), (curve.x2, v1 + curve.dy2), (1.0, v1)])
-    s = float(solve_parameter(np.array([share]), curve.x1, curve.x2)[0])
-    a, b, c = (points[i] + s * (points[i + 1] - points[i]) for i in range(3))
-    d, e = a + s * (b - a), b + s * (c - b)
-    middle = d + s * (e - d)
-    before = Curve(_within(a[0] / share), float(a[1] - v0), _within(d[0] / share), float(d[1] - middle[1]))
-    rest = 1 - share
-    after = Curve(
-        _within((e[0] - share) / rest), float(e[1] - middle[1]), _within((c[0] - share) / rest), float(c[1] - v1)
-    )
-    made = found.left.model_copy(update={**more, "value": float(middle[1])})
-    return KeyChange((curved(found.left, before), curved(made, after)))
-
-
-def _within(share: float) -> float:
-    return float(min(1.0, max(0.0, share)))
+    return Key.model_validate({**key.model_dump(), **WHOLE, "ease": FREE, "curve": curve})
 
 
 def slope_at(before: Segment, after: Segment) -> float:
@@ -140,7 +117,7 @@ def pull_handle(
     own = segments.get(key_id) if side == "out" else next((s for s in segments.values() if s.right.id == key_id), None)
     if own is None:
         raise InvalidInputError("There is nothing to shape at this side of the bead.", "Pull its other handle.")
-    x = _within(x)
+    x = min(1.0, max(0.0, x))
     curve = own.curve
     pulled = Curve(x, dy, curve.x2, curve.dy2) if side == "out" else Curve(curve.x1, curve.dy1, x, dy)
     put = {own.left.id: pulled}

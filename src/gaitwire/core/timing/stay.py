@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.key import WHOLE, Key
 from gaitwire.core.tolerances import TIME
 
 
@@ -34,7 +34,7 @@ def as_played(keys: Sequence[Key], loop: bool) -> list[Key]:
         return list(keys)
     following = [*keys[1:], keys[0] if loop else None]
     return [
-        k.model_copy(update={"ease": "hold", "curve": None, "chart": ()}) if after is not None and after.stay else k
+        k.model_copy(update={**WHOLE, "ease": "hold"}) if after is not None and after.stay else k
         for k, after in zip(keys, following, strict=True)
     ]
 

@@ -18,7 +18,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.timing.easing.cubic import solve_parameter
 from gaitwire.core.timing.easing.registry import CHART, FREE
 from gaitwire.core.timing.easing.splines import spline_pieces
-from gaitwire.core.timing.key import Key, curve_to_shares
+from gaitwire.core.timing.key import WHOLE, Key, curve_to_shares
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.stay import as_played
 
@@ -102,9 +102,9 @@ def _segment(left: Key, start: float, end: float, v1: float) -> list[Piece] | No
             flat = shares is None and left.curve.dy1 == 0 and left.curve.dy2 == 0
             return [Piece(start, end, v0, v1)] if flat else None
         return [Piece(start, end, v0, v1, shares)]
-    pieces = None if left.ease == CHART else spline_pieces(left.ease)
+    pieces = None if left.ease == CHART or left.excerpt else spline_pieces(left.ease)
     if pieces is None:
-        return [Piece(start, end, v0, v1)] if abs(rise) < 1e-12 else None
+        return [Piece(start, end, v0, v1)] if abs(rise) < 1e-12 and not left.excerpt else None
     return [
         Piece(start + p.t0 * span, start + p.t1 * span, v0 + p.y0 * rise, v0 + p.y1 * rise, (p.x1, p.h1, p.x2, p.h2))
         for p in pieces
@@ -143,12 +143,12 @@ def channel_course(keys: Sequence[Key], loop: float | None, first: float, end: f
     if loop is not None:
         spans.append((tail, tail.time - loop, lead.time, lead.value))
     else:
-        spans.append((lead.model_copy(update={"ease": "linear", "curve": None}), -1e9, lead.time, lead.value))
+        spans.append((lead.model_copy(update={**WHOLE, "ease": "linear"}), -1e9, lead.time, lead.value))
     spans += [(a, a.time, b.time, b.value) for a, b in pairwise(keys)]
     if loop is not None:
         spans.append((tail, tail.time, lead.time + loop, lead.value))
     else:
-        spans.append((tail.model_copy(update={"ease": "linear", "curve": None}), tail.time, 1e9, tail.value))
+        spans.append((tail.model_copy(update={**WHOLE, "ease": "linear"}), tail.time, 1e9, tail.value))
     out: list[Piece] = []
     exact = True
     for left, start, stop, value in spans:

@@ -11,6 +11,7 @@ from gaitwire.core.conventions import FloatArray
 
 _BISECTIONS = 10
 _NEWTON = 4
+_NEAR = 0.6
 
 
 def _bernstein(p1: FloatArray | float, p2: FloatArray | float, s: FloatArray) -> FloatArray:
@@ -44,7 +45,9 @@ def solve_parameter(x: FloatArray, x1: FloatArray | float, x2: FloatArray | floa
         low, high = np.where(error < 0, s, low), np.where(error < 0, high, s)
         slope = _slope(x1, x2, s)
         step = np.where(slope > 1e-9, s - error / np.maximum(slope, 1e-9), (low + high) / 2)
-        s = np.where((step < low) | (step > high), (low + high) / 2, step)
+        # A step from one side to a root at an end of the bracket goes a little beyond it.
+        near = np.abs(step - (low + high) / 2) <= _NEAR * (high - low)
+        s = np.where(near, np.clip(step, low, high), (low + high) / 2)
     return np.where(x <= 0, 0.0, np.where(x >= 1, 1.0, s))
 
 

@@ -1,0 +1,186 @@
+"""What was posed stays: what a gesture did not mean is put back, in the gesture's own step of history.
+
+Every gesture on a scene says which frames of which wires it means. Where it moves a marked pose, or the
+scene's start, on any other frame, that gets a key with what its channel said there before.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.mark import Pose
+from gaitwire.core.timing.pinning import MOVED, Course, keyed_as_it_is, pinned
+from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.tolerances import TIME
+from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
+
+Node = tuple[str, str]
+
+_ASIDE = ("walk", "phrase")
+"""Kinds of owners whose channels are settings and no part of a pose; their start is kept, marks do not key them."""
+
+
+FOREVER = math.inf
+"""The end of a span that has none."""
+
+
+class Meaning:
+    """Which frames of which wires a gesture means to change."""
+
+    def __init__(self, loop: float | None) -> None:
+        self._loop = loop
+        self._spans: dict[Node, list[tuple[float, float]]] = {}
+
+    def add(self, instance_id: str, owner_id: str, start: float, stop: float | None = None) -> None:
+        """From a frame to another, both included; `stop` None: that frame alone."""
+        self._spans.setdefault((instance_id, owner_id), []).append((start, start if stop is None else stop))
+
+    def covers(self, channel: Channel, time: float) -> bool:
+        spans = self._spans.get((channel.instance_id, channel.owner_id), ())
+        return any(self._within(time, start, stop) for start, stop in spans)
+
+    def _within(self, time: float, start: float, stop: float) -> bool:
+        if self._loop is None or stop - start >= self._loop:
+            return start - TIME <= time <= stop + TIME
+        return (time - start + TIME) % self._loop <= stop - start + 2 * TIME
+
+
+class _Change:
+    """A scene before and after what a gesture has written so far."""
+
+    def __init__(self, edit: Edit, before: Scene) -> None:
+        self.before, self.edit = before, edit
+        self.keys = before.keys_by_channel()
+        self.written: dict[str, Key | None] = edit.written("keys")
+        self.channels = {c.id: c for c in before.channels} | edit.written("channels")
+        self.instances: dict[str, Instance] = _now(before.instances, edit.written("instances"))
+        self.stayed = {i.id for i in before.instances}
+        old = {p.id: p for p in before.poses}
+        self.poses: dict[str, Pose] = _now(before.poses, edit.written("poses"))
+        self.marked = {p.id for p in self.poses.values() if p.id not in old}
+        self.stood = [p for i, p in old.items() if i in self.poses and abs(self.poses[i].time - p.time) < TIME]
+
+    def changed(self) -> dict[str, KeyChange]:
+        """What the gesture did to the keys of each channel."""
+        homes = {k.id: k.channel_id for k in self.before.keys if k.id in self.written}
+        put: dict[str, list[Key]] = {}
+        removed: dict[str, list[str]] = {}
+        for key_id, key in self.written.items():
+            home = homes.get(key_id)
+            if key is not None:
+                put.setdefault(key.channel_id, []).append(key)
+            if home is not None and (key is None or key.channel_id != home):
+                removed.setdefault(home, []).append(key_id)
+        return {i: KeyChange(tuple(put.get(i, ())), tuple(removed.get(i, ()))) for i in {*put, *removed}}
+
+    def channel(self, channel_id: str) -> Channel | None:
+        """A channel whose poses are to be kept; None for one that repeats, or whose puppet is gone."""
+        old = next((c for c in self.before.channels if c.id == channel_id), None)
+        channel = self.channels.get(channel_id) or old
+        if channel is None or channel.instance_id not in self.instances or channel.instance_id not in self.stayed:
+            return None
+        if channel.repeat or (old is not None and old.repeat):
+            return None  # every round of it shows the same: what is meant on one is meant on all
+        gone = {**self.edit.written("gaits"), **self.edit.written("phrase_uses")}
+        return None if gone.get(channel.owner_id, channel) is None else channel
+
+    def course(self, channel: Channel) -> Course:
+        prop = PROPERTIES[channel.owner_kind][channel.property]
+        keys = self.keys.get(channel.id, [])
+        return Course(channel.id, keys, prop.rest, self.before.loop_length, prop.stepped)
+
+
+def _now(rows: Iterable[Any], written: Mapping[str, Any]) -> dict[str, Any]:
+    """Rows by id, with what was written over them."""
+    found = {r.id: r for r in rows} | dict(written)
+    return {i: r for i, r in found.items() if r is not None}
+
+
+Moved = Mapping[tuple[str, str, str], Collection[float]]
+"""Further times at which a property (instance, owner, name) stands as it was meant to."""
+
+
+def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: Moved) -> dict[str, set[float]]:
+    """Put back what a gesture moved and did not mean; when that was, by puppet."""
+    change = _Change(edit, before)
+    times: dict[str, set[float]] = {i: {0.0} for i in change.instances}
+    for pose in change.stood:
+        times[pose.instance_id].add(pose.time)
+    kept: dict[str, set[float]] = {}
+    after: dict[str, Course] = {}
+    pairs = []
+    for channel_id, keys in change.changed().items():
+        channel = change.channel(channel_id)
+        if channel is not None:
+            course = change.course(channel)
+            after[channel_id] = course.changed(keys)
+            pairs.append((channel, course, after[channel_id]))
+    for channel, was, now in pairs:
+        slot = (channel.instance_id, channel.owner_id, channel.property)
+        wanted = sorted(times[channel.instance_id] | set(more.get(slot, ())))
+        if not _has_start(was, now):
+            wanted = [t for t in wanted if t > TIME or _is_marked(change.stood, channel, t)]
+        wanted = [t for t in wanted if not meaning.covers(channel, t)]
+        found = pinned(was, now, _moved(was, now, wanted), new_id)
+        if not found.times:
+            continue
+        if change.channels.get(channel.id) is None:
+            edit.put("channels", [channel])
+        edit.put("keys", found.change.put)
+        after[channel.id] = now.changed(found.change)
+        kept.setdefault(channel.instance_id, set()).update(found.times)
+    _key_marked(edit, change, after)
+    return kept
+
+
+def _has_start(was: Course, now: Course) -> bool:
+    """Whether a channel stands at the scene's start as it was put there.
+
+    Not where a loop carries it from its last key to its first: a key there that nobody set would only be
+    in the way. Nor where all of its keys were taken away.
+    """
+    return bool(now.keys) and (was.loop is None or len(was.keys) < 2)
+
+
+def _is_marked(stood: Sequence[Pose], channel: Channel, time: float) -> bool:
+    return any(p.instance_id == channel.instance_id and abs(p.time - time) < TIME for p in stood)
+
+
+def _moved(was: Course, now: Course, times: Sequence[float]) -> list[float]:
+    """Those of some times at which a channel says something else now."""
+    if not times:
+        return []
+    if was.stepped:
+        return [t for t in times if abs(was.value(t) - now.value(t)) > MOVED]
+    rows = [
+        sample(compile_keys([c.keys], c.loop), np.array(times))[0] if c.keys else np.full(len(times), c.rest)
+        for c in (was, now)
+    ]
+    return [t for t, far in zip(times, np.abs(rows[0] - rows[1]).tolist(), strict=True) if far > MOVED]
+
+
+def _key_marked(edit: Edit, change: _Change, after: Mapping[str, Course]) -> None:
+    """Key every channel that has keys where its puppet's pose has been marked, as it stands."""
+    marked = [p for p in change.poses.values() if p.id in change.marked]
+    if not marked:
+        return
+    put: list[Key] = []
+    for channel in change.channels.values():
+        if channel is None or channel.owner_kind in _ASIDE or change.channel(channel.id) is None:
+            continue
+        course = after.get(channel.id) or change.course(channel)
+        for pose in marked:
+            if pose.instance_id == channel.instance_id and course.keys:
+                made = keyed_as_it_is(course, pose.time, new_id)
+                course = course.changed(made)
+                put += made.put
+    edit.put("keys", {k.id: k for k in put}.values())
