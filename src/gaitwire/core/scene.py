@@ -155,29 +155,33 @@ class Scene(BaseModel):
             return self
         return self.model_copy(update={"instances": tuple(i for i in self.instances if not i.guide)})
 
-    def keys_by_channel(self) -> Grouped:
-        """Keys of each channel, in order of time, stays with the value they repeat; not to be written to."""
-        return _by_channel(self.keys, self.loop)
+    def keys_by_channel(self, asleep: bool = False) -> Grouped:
+        """Keys of each channel, in order of time, stays with the value they repeat; not to be written to.
+
+        What lies beyond the end of a loop sleeps until that is made longer, and is left out unless asked for.
+        """
+        return _by_channel(self.keys, self.loop, self.frames if self.loop and not asleep else None)
 
 
 _RECENT = 8
-_grouped: OrderedDict[tuple[int, bool], tuple[tuple[Key, ...], Grouped]] = OrderedDict()
+_grouped: OrderedDict[tuple[int, bool, int | None], tuple[tuple[Key, ...], Grouped]] = OrderedDict()
 _lock = Lock()
 
 
-def _by_channel(keys: tuple[Key, ...], loop: bool) -> Grouped:
-    """Grouped once for each tuple of keys: one edit asks several times, and there may be tens of thousands.
+def _by_channel(keys: tuple[Key, ...], loop: bool, end: int | None) -> Grouped:
+    """Those before `end`, grouped once for each tuple of keys: one edit asks several times, for tens of thousands.
 
     The last few are known by identity; the tuple is kept with its groups, so that no other can take its id.
     """
-    known = (id(keys), loop)
+    known = (id(keys), loop, end)
     with _lock:
         if known in _grouped:
             _grouped.move_to_end(known)
             return _grouped[known][1]
     found: Grouped = {}
     for key in keys:
-        found.setdefault(key.channel_id, []).append(key)
+        if end is None or 0 <= key.time < end:
+            found.setdefault(key.channel_id, []).append(key)
     for channel_id, row in found.items():
         row.sort(key=attrgetter("time"))
         found[channel_id] = valued(row, loop)

@@ -54,7 +54,7 @@ class BeadWork(SceneGestures):
         """Delete beads; a channel that loses its last key of its own goes too."""
         with self.edit("delete beads") as edit:
             self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
-            keys = self.scene.keys_by_channel()
+            keys = self.scene.keys_by_channel(asleep=True)
             for bead in beads:
                 self.means(bead[:2], bead.time)
             for channel_id, chosen in self.chosen_keys(beads).items():
@@ -75,7 +75,7 @@ class BeadWork(SceneGestures):
                 gone = {k.id for k in keys} if gone else gone
             return KeyChange(removed=tuple(gone))
 
-        return self.change_channels("delete beads", nodes, work, (start, stop))
+        return self.change_channels("delete beads", nodes, work, (start, stop), asleep=True)
 
     def ease_beads(self, beads: Sequence[Bead], ease: str) -> None:
         """Give the segments that begin at the beads a named easing, all in one go."""
@@ -178,7 +178,7 @@ class BeadWork(SceneGestures):
         found: list[Bead] = []
         with self.edit("stagger beads") as edit:
             self.refuse_locked(owners)
-            keys = self.scene.keys_by_channel()
+            keys = self.scene.keys_by_channel(asleep=True)
             loop = self.scene.loop_length
             for owner, lag in late.items():
                 own = [b for b in beads if b[:2] == owner]

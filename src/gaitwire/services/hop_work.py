@@ -108,7 +108,7 @@ class HopWork(RideWork):
 
     def _put_beats(self, edit: Edit, slot: tuple[str, str, str], frame: float, base: float, beats: list[Beat]) -> int:
         frames = np.array([frame, frame + beats[-1].time])
-        channel = self._opened(edit, slot, frames)
+        channel = self.cleared(edit, slot, frames, before=True)
         keys = [
             Key(id=new_id(), channel_id=channel.id, time=frame + b.time, value=round(base + b.value, 6), ease=b.ease)
             for b in beats
@@ -133,7 +133,7 @@ class HopWork(RideWork):
             return 0
         slot = (instance_id, bone.id, "turn")
         stood = float(self.values_at(np.array([frame]))[slot][0])
-        channel = self._opened(edit, slot, frame + frames)
+        channel = self.cleared(edit, slot, frame + frames, before=True)
         keys, _ = fewest_keys(channel.id, frame + frames, swing + stood, _ALLOWED, new_id)
         edit.put("keys", keys)
         return len(keys)

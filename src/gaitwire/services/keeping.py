@@ -59,11 +59,13 @@ class _Change:
 
     def __init__(self, edit: Edit, before: Scene) -> None:
         self.before, self.edit = before, edit
-        self.keys = before.keys_by_channel()
+        self.keys, self.every = before.keys_by_channel(), before.keys_by_channel(asleep=True)
         self.written: dict[str, Key | None] = edit.written("keys")
         self.channels = {c.id: c for c in before.channels} | edit.written("channels")
         self.instances: dict[str, Instance] = _now(before.instances, edit.written("instances"))
         self.stayed = {i.id for i in before.instances}
+        self.scene: Scene = edit.written("scenes").get(before.id) or before
+        """Its own settings, as they are now."""
         old = {p.id: p for p in before.poses}
         self.poses: dict[str, Pose] = _now(before.poses, edit.written("poses"))
         self.marked = {p.id for p in self.poses.values() if p.id not in old}
@@ -80,7 +82,10 @@ class _Change:
                 put.setdefault(key.channel_id, []).append(key)
             if home is not None and (key is None or key.channel_id != home):
                 removed.setdefault(home, []).append(key_id)
-        return {i: KeyChange(tuple(put.get(i, ())), tuple(removed.get(i, ()))) for i in {*put, *removed}}
+        touched = {*put, *removed}
+        if self.scene.loop_length != self.before.loop_length:
+            touched |= self.channels.keys()  # what leads from the last key to the first is longer or shorter
+        return {i: KeyChange(tuple(put.get(i, ())), tuple(removed.get(i, ()))) for i in touched}
 
     def channel(self, channel_id: str) -> Channel | None:
         """A channel whose poses are to be kept; None for one that repeats, or whose puppet is gone."""
@@ -93,10 +98,23 @@ class _Change:
         gone = {**self.edit.written("gaits"), **self.edit.written("phrase_uses")}
         return None if gone.get(channel.owner_id, channel) is None else channel
 
+    def after(self, channel: Channel, keys: KeyChange) -> Course:
+        """What a channel plays with its keys changed."""
+        scene = self.scene
+        every = {k.id: k for k in self.every.get(channel.id, []) if k.id not in keys.removed} | {
+            k.id: k for k in keys.put
+        }
+        awake = [k for k in every.values() if not scene.loop or 0 <= k.time < scene.frames]
+        return course_of(scene, channel, ()).changed(KeyChange(tuple(awake)))
+
     def course(self, channel: Channel) -> Course:
-        prop = PROPERTIES[channel.owner_kind][channel.property]
-        keys = self.keys.get(channel.id, [])
-        return Course(channel.id, keys, prop.rest, self.before.loop_length, prop.stepped)
+        return course_of(self.before, channel, self.keys.get(channel.id, []))
+
+
+def course_of(scene: Scene, channel: Channel, keys: Sequence[Key]) -> Course:
+    """What a channel's own keys play in a scene."""
+    prop = PROPERTIES[channel.owner_kind][channel.property]
+    return Course(channel.id, keys, prop.rest, scene.loop_length, prop.stepped)
 
 
 def _now(rows: Iterable[Any], written: Mapping[str, Any]) -> dict[str, Any]:
@@ -121,15 +139,15 @@ def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: Moved) -> dict
     for channel_id, keys in change.changed().items():
         channel = change.channel(channel_id)
         if channel is not None:
-            course = change.course(channel)
-            after[channel_id] = course.changed(keys)
-            pairs.append((channel, course, after[channel_id]))
+            after[channel_id] = change.after(channel, keys)
+            pairs.append((channel, change.course(channel), after[channel_id]))
     for channel, was, now in pairs:
         slot = (channel.instance_id, channel.owner_id, channel.property)
         wanted = sorted(times[channel.instance_id] | set(more.get(slot, ())))
         if not _has_start(was, now):
             wanted = [t for t in wanted if t > TIME or _is_marked(change.stood, channel, t)]
-        wanted = [t for t in wanted if not meaning.covers(channel, t)]
+        end = change.scene.frames if change.scene.loop else FOREVER
+        wanted = [t for t in wanted if t < end and not meaning.covers(channel, t)]
         found = pinned(was, now, _moved(was, now, wanted), new_id)
         if not found.times:
             continue
@@ -184,3 +202,19 @@ def _key_marked(edit: Edit, change: _Change, after: Mapping[str, Course]) -> Non
                 course = course.changed(made)
                 put += made.put
     edit.put("keys", {k.id: k for k in put}.values())
+
+
+_TOLD = 6
+"""Frames that are named one by one."""
+
+
+def kept_said(scene: Scene, kept: Mapping[str, Collection[float]]) -> str:
+    """On which frames a gesture left poses as they were, in one quiet line; nothing for none."""
+    times = sorted({t + scene.first_number for found in kept.values() for t in found})
+    if not times:
+        return ""
+    named = [f"{t:g}" for t in times[:_TOLD]]
+    if len(times) > _TOLD:
+        named.append(f"{len(times) - _TOLD} more frames")
+    listed = f"{', '.join(named[:-1])} and {named[-1]}" if len(named) > 1 else named[0]
+    return f"Kept as it was on {listed}."

@@ -22,7 +22,7 @@ def slide_marks(edit: Edit, scene: Scene, cast: Mapping[str, Puppet], chosen: Co
     That is every key of their puppet; for a plant every key of its limb is enough, for a hitch every
     key of what is hitched.
     """
-    keys = scene.keys_by_channel()
+    keys = scene.keys_by_channel(asleep=True)
     held: dict[str, dict[str, list[str]]] = {}
     for channel in scene.channels:
         own = held.setdefault(channel.instance_id, {}).setdefault(channel.owner_id, [])

@@ -14,8 +14,10 @@ from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
+from gaitwire.core.timing.pinning import warped
 from gaitwire.core.timing.retime import warp_keys
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.keeping import FOREVER, course_of
 from gaitwire.services.marks import TIMED
 from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
@@ -165,15 +167,20 @@ class PoseWork(Posing):
             channels = [c for c in scene.channels if c.instance_id == instance_id]
             self.refuse_locked({(c.instance_id, c.owner_id) for c in channels} | {(instance_id, instance_id)})
             keys = scene.keys_by_channel()
+            poses = {p.time for p in self.poses_of(instance_id)}
+            length = scene.loop_length if frames is None or not scene.loop else float(frames)
             for channel in channels:
-                store_keys(edit, warp_keys(keys.get(channel.id, []), before, after, loop))
-            self._put_warped(edit, instance_id, before, after, loop)
+                course = course_of(scene, channel, keys.get(channel.id, []))
+                self.means((channel.instance_id, channel.owner_id), -FOREVER, FOREVER)
+                store_keys(edit, warped(course, before, after, poses, loop, length, new_id))
+            self._put_warped(edit, instance_id, before, after, loop, length)
             if frames is not None:
                 edit.put("scenes", [revised(scene, {"frames": frames})])
 
     def _put_warped(
-        self, edit: Edit, instance_id: str, before: list[float], after: list[float], loop: float | None
-    ) -> None:
+        self, edit: Edit, instance_id: str, before: list[float], after: list[float], loop: float | None,
+        length: float | None,
+    ) -> None:  # fmt: skip
         """Carry a puppet's marks along: its poses, and when its plants, hitches and bearings begin and end."""
         scene = self.scene
         for table, fields in TIMED.items():
@@ -183,7 +190,7 @@ class PoseWork(Posing):
                 for n, x in enumerate(own)
                 for f in fields
             ]
-            times = {k.id: k.time for k in warp_keys(as_keys, before, after, loop).put}
+            times = {k.id: k.time for k in warp_keys(as_keys, before, after, loop, length).put}
             moved = [
                 x.model_copy(update={f: times.get(f"{n} {f}", getattr(x, f)) for f in fields})
                 for n, x in enumerate(own)
@@ -204,7 +211,7 @@ class PoseWork(Posing):
             return scene.frames
         after = [t if i <= at else t + by for i, t in enumerate(marks)]
         length = round(scene.frames + by)
-        self._warp("time a pose", pose.instance_id, marks, after, None, length)
+        self._warp("time a pose", pose.instance_id, marks, after, scene.loop_length, length)
         return length
 
     def durations(self, instance_id: str) -> dict[str, float]:
@@ -268,7 +275,7 @@ class PoseWork(Posing):
             if not with_keys:
                 return
             scene = self.scene
-            keys = scene.keys_by_channel()
+            keys = scene.keys_by_channel(asleep=True)
             channels = [c for c in scene.channels if c.instance_id == pose.instance_id]
             self.refuse_locked({(c.instance_id, c.owner_id) for c in channels})
             for channel in channels:

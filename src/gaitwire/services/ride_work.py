@@ -11,16 +11,14 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.grip import Point
 from gaitwire.core.evaluate.handles import Wanted, drag, take_all, tops, unwrapped
-from gaitwire.core.timing.channel import PROPERTIES, Channel
+from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.course import fewest_keys
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.core.walk.span import GaitSpan
-from gaitwire.services.beneath import fenced
-from gaitwire.services.scene_gestures import Node, Slot, store_keys
+from gaitwire.services.scene_gestures import Node, Slot
 from gaitwire.services.walk_work import WalkWork
 from gaitwire.store.documents import new_id
-from gaitwire.store.history import Edit
 
 LONGEST = 5000
 """Frames of a ride."""
@@ -63,7 +61,7 @@ class RideWork(WalkWork):
         with self.edit("ride") as edit:
             self.refuse_locked((i, o) for i, o, _ in rows)
             for slot, row in rows.items():
-                channel = self._opened(edit, slot, frames)
+                channel = self.cleared(edit, slot, frames, before=True)
                 prop = PROPERTIES[channel.owner_kind][channel.property]
                 held = np.clip(row, prop.low, prop.high)
                 keys, error = fewest_keys(channel.id, frames, held, allowed / prop.display, new_id)
@@ -89,7 +87,7 @@ class RideWork(WalkWork):
         frames, values, _ = self._frames(rows)
         with self.edit(f"ride {setting.label}") as edit:
             self.refuse_locked([(gait.instance_id, gait.instance_id)])
-            channel = self._opened(edit, slot, frames)
+            channel = self.cleared(edit, slot, frames, before=True)
             keys, error = fewest_keys(channel.id, frames, values, allowed / setting.factor, new_id)
             edit.put("keys", keys)
         return Ridden(len(keys), error * setting.factor, setting.unit)
@@ -102,19 +100,11 @@ class RideWork(WalkWork):
         with self.edit("ride") as edit:
             self.refuse_locked([(instance_id, instance_id)])
             for (name, prop), row in zip(names.items(), rows, strict=False):
-                channel = self._opened(edit, (instance_id, control_id, name), frames)
+                channel = self.cleared(edit, (instance_id, control_id, name), frames, before=True)
                 keys, error = fewest_keys(channel.id, frames, np.clip(row, prop.low, prop.high), allowed, new_id)
                 edit.put("keys", keys)
                 count, worst = count + len(keys), max(worst, error)
         return Ridden(count, worst, names["x"].unit)
-
-    def _opened(self, edit: Edit, slot: Slot, frames: FloatArray) -> Channel:
-        """A channel without keys on the frames of a ride, and one before them, so that nothing earlier changes."""
-        scene, channel = self.scene, self.cleared(edit, slot, frames)
-        if frames[0] >= 1:
-            keys = scene.keys_by_channel().get(channel.id, [])
-            store_keys(edit, fenced(scene, channel, keys, float(frames[0]), float(frames[0]) - 1))
-        return channel
 
     def _frames(self, places: Sequence[Place]) -> tuple[FloatArray, FloatArray, FloatArray]:
         """The whole frames of a ride, and where the pointer was on them."""

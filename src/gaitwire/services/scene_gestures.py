@@ -153,7 +153,7 @@ class SceneGestures:
 
     def channels_of(self, nodes: Collection[Node]) -> list[Channel]:
         """Channels of those nodes that have keys."""
-        keys = self.scene.keys_by_channel()
+        keys = self.scene.keys_by_channel(asleep=True)
         wanted = set(nodes)
         return [c for c in self.scene.channels if (c.instance_id, c.owner_id) in wanted and keys.get(c.id)]
 
@@ -166,7 +166,7 @@ class SceneGestures:
         wanted: dict[Node, list[float]] = {}
         for bead in beads:
             wanted.setdefault((bead.instance_id, bead.owner_id), []).append(bead.time)
-        keys = self.scene.keys_by_channel()
+        keys = self.scene.keys_by_channel(asleep=not eased)
         found: dict[str, set[str]] = {}
         for channel in self.scene.channels:
             if eased and PROPERTIES[channel.owner_kind][channel.property].stepped:
@@ -200,7 +200,7 @@ class SceneGestures:
         """The same within a gesture that is under way."""
         self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
         scene = self.scene
-        keys = scene.keys_by_channel()
+        keys = scene.keys_by_channel(asleep=not eased)
         nodes = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
         for bead in beads:
             self.means(bead[:2], bead.time)
@@ -214,7 +214,7 @@ class SceneGestures:
 
     def change_channels(
         self, label: str, nodes: Collection[Node], work: Callable[[Scene, Channel, list[Key]], KeyChange],
-        meant: tuple[float, float] | None = None,
+        meant: tuple[float, float] | None = None, asleep: bool = False,
     ) -> int:  # fmt: skip
         """Change the keys of all channels of some nodes, meaning some frames; how many channels that changed."""
         changed = 0
@@ -224,12 +224,15 @@ class SceneGestures:
                 for node in nodes:
                     self.means(node, *meant)
             scene = self.scene
-            keys = scene.keys_by_channel()
-            for channel in self.channels_of(nodes):
+            keys = scene.keys_by_channel(asleep)
+            every: dict[str, set[str]] = {}
+            for key in scene.keys:
+                every.setdefault(key.channel_id, set()).add(key.id)
+            for channel in (c for c in self.channels_of(nodes) if c.id in keys):
                 change = work(scene, channel, keys[channel.id])
                 changed += bool(change.put or change.removed)
                 store_keys(edit, change)
-                if not change.put and set(change.removed) >= {k.id for k in keys[channel.id]}:
+                if not change.put and change.removed and set(change.removed) >= every.get(channel.id, set()):
                     edit.remove("channels", [channel.id])
         return changed
 

@@ -20,7 +20,6 @@ from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.seam import close_seam, seam_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.creep import creeps_of
-from gaitwire.services.keeping import FOREVER
 from gaitwire.services.naming import clean_name
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, SceneGestures
@@ -137,7 +136,7 @@ class TimingWork(SceneGestures):
                 worst = Thinning(0, found.error * prop.display, f"{prop.unit} of {prop.label}")
             return KeyChange(removed=found.removed)
 
-        self.change_channels("thin out", nodes, work, (0.0, FOREVER))
+        self.change_channels("thin out", nodes, work)
         return worst._replace(keys=counts)
 
     def repeat(self, nodes: Collection[Node], kind: str, start: float | None = None, stop: float | None = None) -> int:

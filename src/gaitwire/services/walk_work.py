@@ -17,8 +17,9 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.span import Gait, GaitSpan, laid
 from gaitwire.core.walk.walker import walker_of
+from gaitwire.services.beneath import fenced
 from gaitwire.services.posing import Posing
-from gaitwire.services.scene_gestures import Slot
+from gaitwire.services.scene_gestures import Slot, store_keys
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
@@ -132,16 +133,20 @@ class WalkWork(Posing):
             count += len(frames)
         return count
 
-    def cleared(self, edit: Edit, slot: Slot, frames: FloatArray) -> Channel:
-        """A channel, made if it is not there, without keys on frames from the first of some to the last."""
+    def cleared(self, edit: Edit, slot: Slot, frames: FloatArray, before: bool = False) -> Channel:
+        """A channel, made if it is not there, without keys on frames from the first of some to the last.
+
+        `before`: with a key on the frame before them, so that nothing earlier changes.
+        """
         scene = self.scene
         self.means(slot[:2], float(frames[0]), float(frames[-1]))
-        known = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
-        if known is None:
-            made = self.new_channel(slot)
-            edit.put("channels", [made])
-            return made
+        channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
+        if channel is None:
+            channel = self.new_channel(slot)
+            edit.put("channels", [channel])
+        keys = scene.keys_by_channel().get(channel.id, [])
+        if before and frames[0] >= 1:
+            store_keys(edit, fenced(scene, channel, keys, float(frames[0]), float(frames[0]) - 1))
         first, last = frames[0] - TIME, frames[-1] + TIME
-        keys = scene.keys_by_channel().get(known.id, [])
         edit.remove("keys", [k.id for k in keys if first <= k.time <= last])
-        return known
+        return channel

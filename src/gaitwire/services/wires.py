@@ -141,7 +141,7 @@ def build_timeline(
     """All rows of a scene; or, without the ruler's ticks, only those of some instances."""
     span = _span(scene)
     facts: dict[tuple[str, str], _Facts] = {}
-    keys = scene.keys_by_channel()
+    keys = scene.keys_by_channel(asleep=True)
     for channel in scene.channels:
         if only is None or channel.instance_id in only:
             own = facts.setdefault((channel.instance_id, channel.owner_id), _Facts())

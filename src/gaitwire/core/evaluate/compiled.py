@@ -15,7 +15,6 @@ from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.key import Key
 from gaitwire.core.walk.span import GaitSpan
 
 
@@ -37,11 +36,6 @@ class CompiledScene:
         return {part_id: skin.body.mesh for part_id, skin in self.skins.items()}
 
 
-def _usable(keys: list[Key], loop: float | None) -> list[Key]:
-    """Keys beyond the end of a loop sleep until it is made longer."""
-    return keys if loop is None else [k for k in keys if 0 <= k.time < loop]
-
-
 def compile_scene(
     scene: Scene, puppets: Mapping[str, Puppet], skins: Skins | None = None, previous: CompiledScene | None = None,
     phrases: Phrases | None = None,
@@ -55,7 +49,7 @@ def compile_scene(
     loop, skins = scene.loop_length, skins or {}
     by_instance: dict[str, Keyed] = {}
     for channel in scene.channels:
-        keys = _usable(by_channel.get(channel.id, []), loop)
+        keys = by_channel.get(channel.id, [])
         if keys:
             by_instance.setdefault(channel.instance_id, []).append((channel, keys))
     instances = sorted((i for i in scene.instances if i.puppet_id in puppets), key=lambda i: (i.depth, i.id))

@@ -13,6 +13,8 @@ from typing import NamedTuple
 from gaitwire.core.timing.cutting import add_point, cut, segment_at, value_at
 from gaitwire.core.timing.edit import DEFAULT_EASE, KeyChange, MakeId, key_at, left_of, set_key
 from gaitwire.core.timing.key import WHOLE, Key, eased_like
+from gaitwire.core.timing.loop import wrap
+from gaitwire.core.timing.retime import warp_keys
 from gaitwire.core.timing.stay import valued
 from gaitwire.core.tolerances import TIME
 
@@ -108,20 +110,21 @@ def _undisturbed(before: Course, meant: Course, after: Course, pins: Collection[
         if beside and untouched and right is not left and not right.stay and not (last and after.loop is None):
             on_course = all(abs(before.value(k.time) - k.value) <= MOVED for k in (left, right))
             length = right.time - left.time + (after.loop or 0.0 if last else 0.0)
-            left = _played(before, left, length) if on_course else left
+            played = _played(before, left, length) or _played(meant, left, length)
+            left = played if on_course and played is not None else left
         found.append(left)
     return found
 
 
-def _played(before: Course, left: Key, length: float) -> Key:
-    """A key that plays what was played for so many frames from it on, if no key lay between."""
-    found = segment_at(before.keys, left.time, before.loop)
+def _played(course: Course, left: Key, length: float) -> Key | None:
+    """A key that plays what a course plays for so many frames from it on; None where a key of that lies between."""
+    found = segment_at(course.keys, left.time, course.loop)
     if found is None:
-        return _flat(left, before)
+        return _flat(left, course)
     first, last, start, whole = found
     since, until = (left.time - start) / whole, (left.time - start + length) / whole
     if until > 1 + TIME:
-        return left
+        return None
     source = first.model_copy(update={**WHOLE, "ease": "hold"}) if last.stay else first
     return eased_like(left, cut(source, last.value - first.value, max(0.0, since), min(1.0, until)))
 
@@ -142,3 +145,34 @@ def keyed_as_it_is(course: Course, time: float, make_id: MakeId) -> KeyChange:
     change = set_key(course.keys, course.channel_id, time, course.value(time), course.loop, make_id, course.ease, True)
     left = left_of([k for k in course.keys if k is not there], time, course.loop)
     return change if left is None else KeyChange((_flat(left, course), *change.put))
+
+
+def warped(
+    course: Course, before: Sequence[float], after: Sequence[float], poses: Collection[float], around: float | None,
+    length: float | None, make_id: MakeId,
+) -> KeyChange:  # fmt: skip
+    """Carry a channel's keys along as marks in time move, and with them what it says on poses that have no key.
+
+    `before` and `after` are the marks' times, in order; those among the `poses` get a key first where they would
+    not be what they were. `around`: the loop around which marks may lie; `length`: that of the scene's loop then.
+    """
+    begun = course
+    for _ in range(len(poses) + 1):
+        moved = begun.changed(warp_keys(begun.keys, before, after, around, length))._replace(loop=length)
+        lost = [
+            a
+            for a, b in zip(before, after, strict=True)
+            if a in poses and abs(course.value(a) - moved.value(_on(b, length))) > MOVED
+            and key_at(begun.keys, _on(a, course.loop)) is None
+        ]  # fmt: skip
+        if not lost or not course.keys:
+            break
+        for time in lost:
+            begun = begun.changed(keyed_as_it_is(begun, _on(time, course.loop), make_id))
+    known = {k.id: k for k in course.keys}
+    now = {k.id: k for k in moved.keys}
+    return KeyChange(tuple(k for i, k in now.items() if known.get(i) != k), tuple(known.keys() - now.keys()))
+
+
+def _on(time: float, loop: float | None) -> float:
+    return time if loop is None else wrap(time, loop)

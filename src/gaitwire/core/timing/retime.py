@@ -5,7 +5,7 @@ Pure functions from one channel's keys to the keys to store and the ids to remov
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Sequence, Set
 from itertools import pairwise
 
 import numpy as np
@@ -88,13 +88,14 @@ def snap_keys(keys: Sequence[Key], chosen: Collection[str], loop: float | None) 
 
 
 def warp_keys(
-    keys: Sequence[Key], before: Sequence[float], after: Sequence[float], loop: float | None = None
-) -> KeyChange:
+    keys: Sequence[Key], before: Sequence[float], after: Sequence[float], loop: float | None = None,
+    length: float | None = None,
+) -> KeyChange:  # fmt: skip
     """Carry keys along as marks in time move: `before` and `after` are the marks' times, in order.
 
     What lies between two marks moves in proportion, and lands on whole frames where there is room
-    for it; beyond the outer marks everything moves as they do. Raises InvalidInputError where the
-    marks would change places.
+    for it; beyond the outer marks everything moves as they do. A `loop` may be of another `length` then.
+    Raises InvalidInputError where the marks would change places.
     """
     if any(b - a < TIME for a, b in pairwise(after)):
         raise InvalidInputError("A pose cannot move past another one.", "Put it between its neighbours.")
@@ -105,7 +106,7 @@ def warp_keys(
     times = _carried(times, np.asarray(before, float), np.asarray(after, float))
     times = _settled(times, {round(float(a) / TIME) for a in after})
     if loop is not None:
-        times = np.array([wrap(float(t), loop) for t in times])
+        times = np.array([wrap(float(t), length or loop) for t in times])
     put = [
         k.model_copy(update={"time": float(t)}) for k, t in zip(keys, times, strict=True) if abs(k.time - t) > TIME / 2
     ]
@@ -118,14 +119,14 @@ def _carried(times: FloatArray, before: FloatArray, after: FloatArray) -> FloatA
     return np.where(times > before[-1], times + after[-1] - before[-1], inside)
 
 
-def _settled(times: FloatArray, fixed: Collection[int]) -> FloatArray:
-    """Times on whole frames, each only if no other one is or wants to be there; marks' own stay as they are."""
+def _settled(times: FloatArray, fixed: Set[int]) -> FloatArray:
+    """Times on whole frames, each only if no other one is or wants to be there, and no mark; marks' own stay so."""
     whole = np.rint(times)
     wanted, counts = np.unique(whole, return_counts=True)
     alone = dict(zip(wanted.tolist(), counts.tolist(), strict=True))
     out = times.copy()
     for i, (time, to) in enumerate(zip(times.tolist(), whole.tolist(), strict=True)):
-        if round(time / TIME) not in fixed and alone[to] == 1:
+        if not fixed & {round(time / TIME), round(to / TIME)} and alone[to] == 1:
             out[i] = to
     return out
 

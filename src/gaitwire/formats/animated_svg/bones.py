@@ -69,7 +69,7 @@ class Writer:
             self.layered |= {(who, *slot) for slot in moved_beneath(island)}
         by_channel = scene.keys_by_channel()
         for channel in scene.channels:
-            keys = [k for k in by_channel.get(channel.id, []) if self.loop is None or 0 <= k.time < self.loop]
+            keys = by_channel.get(channel.id, [])
             slot = (channel.instance_id, channel.owner_id, channel.property)
             if keys:
                 self.keys[slot] = keys

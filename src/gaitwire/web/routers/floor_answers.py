@@ -14,6 +14,7 @@ from gaitwire.core import bounds
 from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.floor import Floor
+from gaitwire.services.keeping import kept_said
 from gaitwire.services.scene_gestures import Bead, Node
 from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
@@ -55,12 +56,14 @@ def read_nodes(text: str) -> list[Node]:
         ) from None
 
 
-def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str) -> HTMLResponse:
+def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str, undo: bool = False) -> HTMLResponse:
     """The whole timeline: after undo, or when its rows or its length changed."""
     scene = workspace.scene(state.document_id)
     timeline = build_timeline(scene, workspace.cast(scene), workspace.phrases(scene))
     text = render("floor/wires.html", scene=scene, timeline=timeline, sounds=sound_rows(workspace, scene))
-    return answer(state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more)
+    return answer(
+        state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more, undo=undo
+    )
 
 
 FRAGMENTS["scene"] = _fragments
@@ -68,7 +71,12 @@ FRAGMENTS["scene"] = _fragments
 
 def all_wires(floor: Floor, remark: str = "", picked: Sequence[Bead] | None = None) -> HTMLResponse:
     state = standing(floor.workspace, "scene", floor.scene_id)
-    return _fragments(floor.workspace, state, remark, *_picked(picked))
+    return _fragments(floor.workspace, state, _said(floor, remark), *_picked(picked), undo=bool(floor.kept))
+
+
+def _said(floor: Floor, remark: str) -> str:
+    """A remark, and what a gesture left as it was elsewhere than where the hand is."""
+    return " ".join(filter(None, (remark, kept_said(floor.scene, floor.kept))))
 
 
 def _picked(beads: Sequence[Bead] | None) -> list[str]:
@@ -104,4 +112,5 @@ def some_wires(
         f"{render('floor/beads.html', wire=wire, timeline=timeline)}</hx-partial>"
         for wire in touched
     ]
-    return answer(standing(floor.workspace, "scene", floor.scene_id), remark, *pieces, *_picked(picked))
+    state = standing(floor.workspace, "scene", floor.scene_id)
+    return answer(state, _said(floor, remark), *pieces, *_picked(picked), undo=bool(floor.kept))

@@ -16,9 +16,12 @@ FRAGMENTS: dict[str, Builder] = {}
 """Page kind to the builder of the fragments that show its document as it now stands."""
 
 
-def answer(state: Standing, remark: str, *pieces: str) -> HTMLResponse:
-    """Fragments with the new standing and revision. Every piece names its own target."""
+def answer(state: Standing, remark: str, *pieces: str, undo: bool = False) -> HTMLResponse:
+    """Fragments with the new standing and revision. Every piece names its own target.
+
+    `undo`: the remark is of something elsewhere than where the hand is, and offers to take the step back.
+    """
     top = render("parts/standing.html", standing=state)
-    said = render("parts/remark_swap.html", message=remark) if remark else ""
+    said = render("parts/remark_swap.html", message=remark, undo=undo) if remark else ""
     headers = {"Gw-Revision": str(state.revision), "HX-Reswap": "none"}
     return HTMLResponse("\n".join([top, said, *pieces]), headers=headers)

@@ -32,6 +32,7 @@ function step(direction) {
 document.addEventListener("click", (event) => {
   const id = event.target.closest?.("#undo, #redo")?.id;
   if (id) step(id);
+  else if (event.target.closest?.("[data-step-back]")) step("undo");
 });
 
 document.addEventListener("keydown", (event) => {
@@ -66,7 +67,7 @@ let fading = 0;
 new MutationObserver(() => {
   clearTimeout(fading);
   const place = document.getElementById("remarks");
-  if (place.childElementCount) fading = setTimeout(() => place.replaceChildren(), place.querySelector(".number") ? 60000 : place.querySelector(".error") ? 9000 : 4000);
+  if (place.childElementCount) fading = setTimeout(() => place.replaceChildren(), place.querySelector(".number") ? 60000 : place.querySelector(".error, button") ? 9000 : 4000);
 }).observe(document.getElementById("remarks"), { childList: true });
 
 /** Show only the phrases that have every word that is typed in their name or tags. */
