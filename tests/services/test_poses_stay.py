@@ -50,7 +50,7 @@ def rows_of(scene):
 
 
 def rest_of(slot, kinds):
-    return PROPERTIES[kinds[slot]][slot[2]].rest
+    return PROPERTIES[kinds[slot]][slot[2]].unkeyed
 
 
 def said(scene, slot, time, kinds):
@@ -84,6 +84,7 @@ class Gestures(RuleBasedStateMachine):
         puppet = self.workspace.puppet(puppet_id)
         found = [(who, b.id, "turn") for b in puppet.bones[:bones]] + [(who, who, "shift_x"), (who, who, "stretch")]
         found += [(who, p.id, name) for p in puppet.parts[:1] for name in ("opacity", "shown", "place")]
+        found += [(who, r.part_id, "drawing") for r in puppet.replacements[:1]]
         found += [(who, c.id, "x") for c in puppet.controls if c.kind in ("pad", "gauge")][:2]
         return [*found, *((who, limb.id, "tip_x") for limb in puppet.limbs[:1])]
 

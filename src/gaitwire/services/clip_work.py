@@ -49,7 +49,7 @@ class ClipWork(PoseWork):
         keyed = {(c.instance_id, c.owner_id, c.property) for c in self.scene.channels}
         values: dict[Slot, float] = {}
         for instance_id in dict.fromkeys(instance for instance, _ in nodes):
-            values |= self.stands_at(instance_id, frame)
+            values |= self.as_led(self.stands_at(instance_id, frame), frame)
         marks = self._marks(self._with_parts(nodes, {slot[:2] for slot in keyed}))
         for slot, value in values.items():
             mark = marks.get(slot[:2])
@@ -206,7 +206,7 @@ class ClipWork(PoseWork):
                 wanted = value_there(row.property, key.value, row.owner.angle, target.angle, way, row.owner.kind)
                 stands = float(now[slot][times.index(frame + key.time)]) if slot in now else wanted
                 value = wanted if prop.stepped else mixed(prop.rest, stands, wanted, share)
-                values[key.id] = min(prop.high, max(prop.low, value))
+                values[key.id] = prop.held(value)
             change = paste_keys(
                 keys.get(channel.id, []), channel.id, row.keys, frame, scene.loop_length, new_id, values,
                 gain_there(row.property, way, row.owner.kind, share),

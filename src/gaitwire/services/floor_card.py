@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import cache, partial
 from typing import NamedTuple
@@ -11,20 +11,22 @@ import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.controls import moved_slots
 from gaitwire.core.evaluate.values import sample_parts, sample_values
 from gaitwire.core.puppet.edit import find_part
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.scene import Scene
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
+from gaitwire.core.timing.channel import LED, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
 from gaitwire.core.timing.easing import EASINGS
 from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import CHART, Shape
 from gaitwire.core.timing.edit import lengths_of, rise_of, ticks_of
 from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.timing.offset import Offset
-from gaitwire.core.timing.segment import course_of, eased_share
+from gaitwire.core.timing.segment import eased_share, risen
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
+from gaitwire.services.keeping import course_of
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
 from gaitwire.services.timing_work import SEAM_JUMP
 from gaitwire.services.workspace import Workspace
@@ -77,6 +79,8 @@ class PartRows:
     """Opacity and places forward."""
     keyed: bool
     """Whether the drawing has a key on this frame."""
+    led: dict[str, bool]
+    """What a pad, a gauge or a fix may decide, the drawing and whether it is shown; and whether it is left to them."""
 
 
 def part_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], frame: float) -> list[PartRows]:
@@ -86,6 +90,7 @@ def part_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fram
         puppet: Puppet = island.source[1]
         owners = {o for i, o in nodes if i == island.source[0].id}
         values = sample_parts(island, np.array([frame]))
+        leads = moved_slots(island)
         for index in reversed(range(len(island.part_keys))):
             part = find_part(puppet, island.part_keys[index][1])
             if part.id in owners or (part.bone_id in owners and len(nodes) == 1):
@@ -99,7 +104,21 @@ def part_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fram
                 drawings = puppet.drawings(part)
                 shows = round(named["drawing"])
                 known = shows if any(d.number == shows for d in drawings) else 0
-                found.append(PartRows(part, drawings, known, rows, "drawing" in keyed))
+                led = _led(scene, island.part_keys[index], leads, frame)
+                found.append(PartRows(part, drawings, known, rows, "drawing" in keyed, led))
+    return found
+
+
+def _led(scene: Scene, node: Node, leads: Collection[tuple[str, str]], frame: float) -> dict[str, bool]:
+    """What others lead of a part, and whether its keys leave it to them on a frame."""
+    keys = scene.keys_by_channel()
+    own = {c.property: c for c in scene.channels if (c.instance_id, c.owner_id) == node}
+    found = {}
+    for name, prop in PROPERTIES["part"].items():
+        if prop.led and (node[1], name) in leads:
+            channel = own.get(name)
+            says = course_of(scene, channel, keys.get(channel.id, [])).value(frame) if channel else LED
+            found[name] = says == LED
     return found
 
 
@@ -149,7 +168,7 @@ def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView | None:
     points = _course(partial(eased_share, key), 65, flip=False) if named or ease == CHART else ""
     part = next((key.excerpt for key, _ in keys if key.excerpt), None)
     if part and points and abs(rise) > TIME:
-        points = _course(lambda shares: course_of(key, rise, shares) / rise, 65, flip=False)
+        points = _course(lambda shares: risen(key, rise, shares) / rise, 65, flip=False)
     return CurveView(ease, handles, points, len(keys), part is not None)
 
 

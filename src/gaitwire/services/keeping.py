@@ -15,6 +15,7 @@ import numpy as np
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.holding import late_start
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.timing.pinning import MOVED, Course, keyed_as_it_is, pinned
@@ -39,6 +40,8 @@ class Meaning:
     def __init__(self, loop: float | None) -> None:
         self._loop = loop
         self._spans: dict[Node, list[tuple[float, float]]] = {}
+        self.firsts: dict[str, float] = {}
+        """Channels that got their first key, and when."""
 
     def add(self, instance_id: str, owner_id: str, start: float, stop: float | None = None) -> None:
         """From a frame to another, both included; `stop` None: that frame alone."""
@@ -114,7 +117,7 @@ class _Change:
 def course_of(scene: Scene, channel: Channel, keys: Sequence[Key]) -> Course:
     """What a channel's own keys play in a scene."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
-    return Course(channel.id, keys, prop.rest, scene.loop_length, prop.stepped)
+    return Course(channel.id, keys, prop.unkeyed, scene.loop_length, prop.stepped)
 
 
 def _now(rows: Iterable[Any], written: Mapping[str, Any]) -> dict[str, Any]:
@@ -156,6 +159,10 @@ def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: Moved) -> dict
         edit.put("keys", found.change.put)
         after[channel.id] = now.changed(found.change)
         kept.setdefault(channel.instance_id, set()).update(found.times)
+        if before.move_length and channel.id in meaning.firsts and not was.stepped:
+            first = meaning.firsts[channel.id]
+            others = [k for k in after[channel.id].keys if abs(k.time - first) > TIME]
+            edit.put("keys", late_start(others, first, before.move_length, was.loop, new_id).put)
     _key_marked(edit, change, after)
     return kept
 

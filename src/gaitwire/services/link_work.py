@@ -127,7 +127,7 @@ class LinkWork(Posing):
             for node in limbs:
                 standing, limb = self._standing(node[0], frame), self._limb(node)
                 self.put_values(edit, frame, tip_values(standing, limb) if solved else self._turns(standing, limb))
-                self.put_step(edit, (*node, "mix"), frame, float(solved), float(not solved))
+                self.put_step(edit, (*node, "mix"), frame, float(solved))
                 if solved:
                     self._keep_side(edit, standing, limb, frame)
 

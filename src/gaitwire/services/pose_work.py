@@ -97,11 +97,12 @@ class PoseWork(Posing):
         locked: set[str] = set()
         if puppet:
             locked = {b.id for b in puppet.bones if b.locked} | {p.id for p in puppet.parts if p.locked}
-        return {
+        found = {
             slot: value
             for slot, value in self.stands_at(instance_id, frame).items()
             if slot[1] not in locked and (slot in keyed or (slot[2] == "turn" and slot[1] in bones))
         }
+        return self.as_led(found, frame)
 
     def _mark(self, edit: Edit, instance_id: str, frame: float, **more: Any) -> str:
         """Mark a frame as a pose, or change the mark that is there."""

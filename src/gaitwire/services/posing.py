@@ -11,15 +11,13 @@ from gaitwire.core.evaluate.handles import drag, take_all, tops
 from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
-from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES, Channel
+from gaitwire.core.timing.channel import LED, LIMB_PROPERTIES, PROPERTIES, Channel
 from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
-from gaitwire.core.timing.holding import stay_keys
+from gaitwire.core.timing.holding import late_start
 from gaitwire.core.timing.key import Key
-from gaitwire.core.timing.loop import wrap
-from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath, fenced
-from gaitwire.services.keeping import FOREVER
+from gaitwire.services.keeping import FOREVER, course_of
 from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_keys
 from gaitwire.services.standing import tips_of
 from gaitwire.store.documents import new_id
@@ -65,12 +63,10 @@ class Posing(SceneGestures):
             value = layers.key_value(slot, value, time)
             for end in layers.fences(slot, time):
                 store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
-            prop = PROPERTIES[channel.owner_kind][channel.property]
-            if prop.stepped and not prop.posed and channel.id not in keys and slot not in (known or {}) and time > TIME:
-                # A control that changes at once was at rest until then.
-                edit.put("keys", [Key(id=new_id(), channel_id=channel.id, time=0.0, value=prop.rest, ease="hold")])
             aside = chosen is not None and slot[:2] not in chosen
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
+            if channel.id not in keys:
+                self._meaning.firsts[channel.id] = time
 
     def set_course(self, rows: Mapping[float, Mapping[Slot, float]], label: str = "course") -> None:
         """Key values on several frames at once: a course of its own, which means all of the wires that it is on."""
@@ -123,18 +119,15 @@ class Posing(SceneGestures):
         compiled = self.workspace.compiled(self.scene_id)
         return {**values, **tips_of(compiled, instance_id, frame, values, controls)}
 
-    def put_step(self, edit: Edit, slot: Slot, frame: float, value: float, before: float) -> None:
-        """Key a property that changes from a frame on at once; what was before its first key too."""
+    def put_step(self, edit: Edit, slot: Slot, frame: float, value: float) -> None:
+        """Key a property that changes from a frame on at once."""
         self.means(slot[:2], frame, FOREVER)
         channel = next((c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
         if channel is None:
             channel = self.new_channel(slot)
             edit.put("channels", [channel])
         keys = self.scene.keys_by_channel().get(channel.id, [])
-        loop = self.scene.loop_length
-        if not keys and frame > TIME:
-            edit.put("keys", [Key(id=new_id(), channel_id=channel.id, time=0.0, value=before, ease="hold")])
-        store_keys(edit, rules.set_key(keys, channel.id, frame, value, loop, new_id, "hold", False))
+        store_keys(edit, rules.set_key(keys, channel.id, frame, value, self.scene.loop_length, new_id, "hold", False))
 
     def held_time(self, instance_id: str, frame: float) -> float:
         """The time of the pose in which a puppet stands at a frame, in the view without in-betweens."""
@@ -152,7 +145,18 @@ class Posing(SceneGestures):
             for slot, value in self.values_at(np.array([frame])).items()
             if slot[:2] in wanted and (slot in keyed or self._is_posed(slot))
         }
-        self.set_values(frame, values, "key pose")
+        self.set_values(frame, self.as_led(values, frame), "key pose")
+
+    def as_led(self, values: Mapping[Slot, float], frame: float) -> dict[Slot, float]:
+        """A pose, in which what pads, gauges and fixes decide is left to them."""
+        scene = self.scene
+        keys = scene.keys_by_channel()
+        said = {
+            slot: course_of(scene, c, keys.get(c.id, [])).value(self.instance(slot[0]).exposed(frame))
+            for c in scene.channels
+            if (slot := (c.instance_id, c.owner_id, c.property)) in values and PROPERTIES[c.owner_kind][c.property].led
+        }
+        return {slot: LED if said.get(slot) == LED else value for slot, value in values.items()}
 
     def _is_posed(self, slot: Slot) -> bool:
         prop = PROPERTIES[self.owner_kind(*slot[:2])].get(slot[2])
@@ -204,22 +208,10 @@ def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: 
     """What keying a value changes: its key, and with a move length the stay before it."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
     loop = scene.loop_length
-    held = round(min(prop.high, max(prop.low, value)), 0 if prop.stepped else 6)
+    held = round(prop.held(value), 0 if prop.stepped else 6)
     ease = "hold" if prop.stepped else rules.DEFAULT_EASE
     change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
     if prop.stepped or not scene.move_length or not keys or rules.key_at(keys, change.put[-1].time):
         return change
-    stay = _late_start(keys, change.put[-1].time, scene.move_length, loop)
+    stay = late_start(keys, change.put[-1].time, scene.move_length, loop, new_id)
     return KeyChange(change.put + stay.put)
-
-
-def _late_start(keys: list[Key], time: float, length: float, loop: float | None) -> KeyChange:
-    """A stay that lets a channel start only `length` frames before the key at a time; none where it does anyway."""
-    left = rules.left_of(keys, time, loop)
-    if left is None:
-        return KeyChange()
-    since = (time - left.time) % loop if loop is not None else time - left.time
-    if since <= length + TIME:
-        return KeyChange()
-    start = wrap(time - length, loop) if loop is not None else time - length
-    return stay_keys(keys, start, loop, new_id)

@@ -21,11 +21,11 @@ from gaitwire.core.puppet.outline import art_region, mask_outline
 from gaitwire.core.puppet.soften import art_points, with_points
 from gaitwire.core.puppet.tree import descendants
 from gaitwire.core.timing.edit import key_at, set_key
-from gaitwire.core.timing.key import Key
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.art_in import put_art
 from gaitwire.services.colours import main_colour
 from gaitwire.services.hop_work import HopWork
+from gaitwire.services.keeping import course_of
 from gaitwire.services.naming import unlike
 from gaitwire.services.scene_gestures import Node, Slot
 from gaitwire.services.skins import WHOLE, soft_name
@@ -125,9 +125,7 @@ class SmearWork(HopWork):
         keys = list(scene.keys_by_channel().get(channel.id, []))
         loop, after = scene.loop_length, time + instance.exposure
         self.means(slot[:2], time, after - 1)
-        shown = round(float(self.values_at(np.array([after]))[slot][0]))
-        if not keys and time > TIME:
-            keys = [Key(id=new_id(), channel_id=channel.id, time=0.0, value=made.base, ease="hold")]
+        shown = course_of(scene, channel, keys).value(after % loop if loop else after)
         if key_at(keys, after % loop if loop else after) is None and (loop or after < scene.frames - 1 + TIME):
             was_it = made.earlier is not None and shown == made.earlier.number
             keys += set_key(keys, channel.id, after, made.base if was_it else shown, loop, new_id, "hold").put

@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.skeleton import local_matrices
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.controls import CORRECTED
-from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES
+from gaitwire.core.timing.channel import LED, NODE_PROPERTIES, PART_PROPERTIES
 
 
 class Shares(NamedTuple):
@@ -47,7 +47,8 @@ def lay_nodes(table: FloatArray, island: Island, standing: Standing) -> None:
 
 
 def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
-    """What all say of the parts, on their table (slots, F), in place; a drawing that is keyed stays as keyed."""
+    """What all say of the parts, on their table (slots, F), in place; drawings change where that leaves it to them."""
+    free = {step.slot: table[step.slot] == LED for blend in island.blends for step in blend.steps}
     for blend, shares in zip(island.blends, standing, strict=True):
         if shares is None:
             continue
@@ -56,8 +57,8 @@ def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
             wanted = step.numbers[shares.nearest]
             if step.prop == "place":
                 table[step.slot] += np.nan_to_num(wanted)
-            elif step.slot not in island.keyed_steps:
-                table[step.slot] = np.where(np.isnan(wanted), table[step.slot], wanted)
+            else:
+                table[step.slot] = np.where(free[step.slot] & ~np.isnan(wanted), wanted, table[step.slot])
 
 
 def place_parts(matrices: FloatArray, carried: FloatArray, island: Island, standing: Standing) -> None:

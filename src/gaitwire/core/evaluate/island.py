@@ -157,12 +157,6 @@ class Island:
         """Whether anything but keys and offsets tells where it is."""
         return bool(self.gaits or self.phrases or self.source.rolls or self.source.turns or self.blends)
 
-    @cached_property
-    def keyed_steps(self) -> frozenset[int]:
-        """Slots of the table of parts that keys or phrases decide about."""
-        phrased = (n for p in self.phrases if p.table == "part" for n in p.slots.tolist())
-        return frozenset((*self.part_slots.tolist(), *phrased))
-
     def senses(self, frames: FloatArray) -> FloatArray:
         """1 on frames (F,) on which it faces as its instance says, -1 where it has turned round."""
         within = frames if self.keys.loop is None else np.mod(frames, self.keys.loop)

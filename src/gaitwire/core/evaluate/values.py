@@ -14,6 +14,7 @@ from gaitwire.core.evaluate.island import Island, Phrased, rest_table
 from gaitwire.core.motion.turning import widths
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
+    LED,
     LIMB_PROPERTIES,
     NODE_PROPERTIES,
     PART_PROPERTIES,
@@ -223,11 +224,13 @@ def part_values(
     if standing is None:
         standing = stand_of(island, control_values(island, frames, sampled, None))
     count = len(island.part_keys)
-    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1)
-    table = np.repeat(rest.reshape(-1, 1), len(frames), axis=1)
+    rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1).reshape(-1, 1)
+    unkeyed = np.tile([p.unkeyed for p in PROPERTIES["part"].values()], count).reshape(-1, 1)
+    table = np.repeat(unkeyed, len(frames), axis=1)
     table[island.part_slots] = sampled[island.part_rows]
     _lay_phrases(table, island, "part", frames)
     lay_parts(table, island, standing)
+    table = np.where(table == LED, rest, table)
     _lay_on(table, island.part_offsets, frames, island.keys.loop)
     return table.reshape(count, len(PART_PROPERTIES), len(frames))
 

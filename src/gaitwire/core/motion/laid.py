@@ -15,7 +15,7 @@ from gaitwire.core.motion.ready import READY, phrase_of
 from gaitwire.core.puppet.counterpart import Owner, OwnerMark, counterpart
 from gaitwire.core.puppet.mirroring import OTHER_SIDE
 from gaitwire.core.puppet.model import Puppet
-from gaitwire.core.timing.channel import PROPERTIES, Channel, OwnerKind
+from gaitwire.core.timing.channel import LED, PROPERTIES, Channel, OwnerKind
 from gaitwire.core.timing.clip import ClipRow
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys, sample
@@ -79,7 +79,7 @@ class Lanes:
         times_over = raw / np.where(ratio, base, 1.0) * np.where(ratio, gain, 1.0) ** rounds
         moved = np.where(ratio, under * (1 + (times_over - 1) * by), under + factor * (raw - base + gain * rounds) * by)
         shows = self._shows(since)
-        return np.where(self.stepped[column], np.where(shows, raw, beneath), moved)
+        return np.where(self.stepped[column], np.where(shows & (raw != LED), raw, beneath), moved)
 
     def _shares(self, since: FloatArray) -> FloatArray:
         """How much shows (L, F)."""

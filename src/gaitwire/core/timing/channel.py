@@ -14,6 +14,9 @@ from gaitwire.core.timing.loop import Repeat, RepeatKind
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.settings import RIDEABLE, SETTINGS
 
+LED = -1e6
+"""Said by a key of a drawing or of being shown: others decide, a pad, a gauge or a fix; else it is as at rest."""
+
 OwnerKind = Literal["seat", "bone", "part", "pin", "limb", "pad", "gauge", "walk", "phrase", "camera"]
 
 
@@ -34,6 +37,17 @@ class Property:
     """Has nothing in between: every key holds until the next."""
     posed: bool = True
     """A pose is made of it; else it is keyed with a pose only once it has keys."""
+    led: bool = False
+    """A key may leave it to what leads it (`LED`), as having no key does."""
+
+    @property
+    def unkeyed(self) -> float:
+        """What a channel without keys says."""
+        return LED if self.led else self.rest
+
+    def held(self, value: float) -> float:
+        """A value within the bounds."""
+        return value if self.led and value == LED else min(self.high, max(self.low, value))
 
 
 _BONE = (
@@ -53,9 +67,9 @@ _BONE = (
 
 _PART = (
     Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0),
-    Property("drawing", "drawing", "", 0.0, 0.0, 1e6, 0, stepped=True),
+    Property("drawing", "drawing", "", 0.0, 0.0, 1e6, 0, stepped=True, led=True),
     Property("place", "places forward", "", 0.0, -1000.0, 1000.0, 0, stepped=True),
-    Property("shown", "shown", "", 1.0, 0.0, 1.0, 0, stepped=True),
+    Property("shown", "shown", "", 1.0, 0.0, 1.0, 0, stepped=True, led=True),
 )
 """`drawing` is a drawing's number; `place` how many places further to the front than at rest; `shown` 1 or 0."""
 

@@ -14,7 +14,7 @@ from gaitwire.core.timing.easing.registry import FREE
 from gaitwire.core.timing.edit import KeyChange, MakeId, key_at
 from gaitwire.core.timing.key import WHOLE, Curve, Excerpt, Key
 from gaitwire.core.timing.loop import wrap
-from gaitwire.core.timing.segment import course_of
+from gaitwire.core.timing.segment import risen
 from gaitwire.core.timing.stay import as_played
 from gaitwire.core.tolerances import TIME
 
@@ -86,7 +86,7 @@ def value_at(keys: Sequence[Key], time: float, loop: float | None) -> float:
     if found is None:
         return keys[0].value if time < keys[0].time else keys[-1].value
     left, right, start, length = found
-    return left.value + float(course_of(left, right.value - left.value, np.array([(time - start) / length]))[0])
+    return left.value + float(risen(left, right.value - left.value, np.array([(time - start) / length]))[0])
 
 
 def add_point(keys: Sequence[Key], time: float, loop: float | None, make_id: MakeId) -> KeyChange:
@@ -106,7 +106,7 @@ def add_point(keys: Sequence[Key], time: float, loop: float | None, make_id: Mak
         before = left if flat else left.model_copy(update={**WHOLE, "ease": "hold"})
         return KeyChange((*([] if flat else [before]), before.model_copy(update=new)))
     share, rise = (time - start) / length, right.value - left.value
-    value = left.value + float(course_of(left, rise, np.array([share]))[0])
+    value = left.value + float(risen(left, rise, np.array([share]))[0])
     before, made = cut(left, rise, 0.0, share), cut(left, rise, share, 1.0)
     made = made.model_copy(update={**new, "value": value})
     return KeyChange((made,) if before == left else (before, made))

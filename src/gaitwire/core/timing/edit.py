@@ -12,7 +12,7 @@ from gaitwire.core.timing.easing.chart import find_spacing, moved_tick
 from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE, find_easing
 from gaitwire.core.timing.key import WHOLE, Curve, Key, curve_from_shares, eased_like, refit_curve, steeper
 from gaitwire.core.timing.loop import slide, wrap
-from gaitwire.core.timing.segment import course_of
+from gaitwire.core.timing.segment import risen
 from gaitwire.core.tolerances import TIME
 
 DEFAULT_EASE = "quad-in-out"
@@ -134,7 +134,7 @@ def ticks_of(key: Key, length: float, rise: float) -> tuple[float, ...]:
         return tuple(EASINGS[key.ease](shares).tolist())
     if key.ease != CHART and abs(rise) < 1e-12:
         return tuple(shares.tolist())
-    return tuple((course_of(key, rise or 1.0, shares) / (rise or 1.0)).tolist())
+    return tuple((risen(key, rise or 1.0, shares) / (rise or 1.0)).tolist())
 
 
 def space_keys(keys: Sequence[Key], chosen: Collection[str], name: str, loop: float | None) -> KeyChange:

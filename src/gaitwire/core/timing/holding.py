@@ -10,6 +10,7 @@ import numpy as np
 
 from gaitwire.core.timing.edit import KeyChange, MakeId, key_at, left_of
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.tolerances import TIME
 
@@ -29,6 +30,17 @@ def stay_keys(keys: Sequence[Key], time: float, loop: float | None, make_id: Mak
     if after is not None and after.stay:  # held for longer already: it moves off earlier now
         return KeyChange((after.model_copy(update={"time": time}),))
     return KeyChange((left.model_copy(update={"id": make_id(), "time": time, "stay": True, "aside": False}),))
+
+
+def late_start(keys: Sequence[Key], time: float, length: float, loop: float | None, make_id: MakeId) -> KeyChange:
+    """A stay that lets a channel start only `length` frames before a key at a time; none where it does anyway."""
+    left = left_of(keys, time, loop)
+    if left is None:
+        return KeyChange()
+    since = (time - left.time) % loop if loop is not None else time - left.time
+    if since <= length + TIME:
+        return KeyChange()
+    return stay_keys(keys, wrap(time - length, loop) if loop is not None else time - length, loop, make_id)
 
 
 def _following(keys: Sequence[Key], key: Key, loop: float | None) -> Key | None:

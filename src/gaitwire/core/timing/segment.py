@@ -16,7 +16,7 @@ def eased_share(key: Key, shares: FloatArray) -> FloatArray:
     return chart_share(key.chart, shares) if key.ease == CHART else EASINGS[key.ease](shares)
 
 
-def course_of(key: Key, rise: float, shares: FloatArray) -> FloatArray:
+def risen(key: Key, rise: float, shares: FloatArray) -> FloatArray:
     """How much a key's segment, which rises by `rise` in all, has risen at shares of its time."""
     if key.ease == FREE and key.curve is not None:
         x1, dy1, x2, dy2 = (np.array(v) for v in key.curve)

@@ -14,7 +14,7 @@ from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import CHART, EASINGS, FREE
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import WHOLE, Curve, Key, curve_from_shares
-from gaitwire.core.timing.segment import course_of
+from gaitwire.core.timing.segment import risen
 from gaitwire.core.tolerances import TIME
 
 Joint = Literal["smooth", "level", "corner"]
@@ -44,7 +44,7 @@ def as_curve(key: Key, rise: float) -> Curve:
     if key.ease == FREE and key.curve is not None:
         return key.curve
     if key.ease == CHART or key.excerpt is not None:
-        return _nearest(course_of(key, rise, _SHARES), rise)
+        return _nearest(risen(key, rise, _SHARES), rise)
     named = key.ease if key.ease in EASINGS and key.ease != "hold" else "linear"
     return curve_from_shares(*nearest_cubic(named), rise)
 

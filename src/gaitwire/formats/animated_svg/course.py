@@ -18,8 +18,9 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.timing.easing.cubic import solve_parameter
 from gaitwire.core.timing.easing.registry import CHART, FREE
 from gaitwire.core.timing.easing.splines import spline_pieces
-from gaitwire.core.timing.key import WHOLE, Key, curve_to_shares
+from gaitwire.core.timing.key import WHOLE, Excerpt, Key, curve_to_shares
 from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.timing.segment import eased_share
 from gaitwire.core.timing.stay import as_played
 
 Handles = tuple[float, float, float, float]
@@ -93,6 +94,8 @@ def _subdivide(points: np.ndarray, s0: float, s1: float) -> np.ndarray:
 
 def _segment(left: Key, start: float, end: float, v1: float) -> list[Piece] | None:
     """Exact pieces of one segment, or None when the clock cannot play it."""
+    if left.excerpt is not None and left.ease != "hold":
+        return _excerpted(left, left.excerpt, start, end, v1)
     v0, rise, span = left.value, v1 - left.value, end - start
     if left.ease == "hold":
         return [Piece(start, end, v0, v1, LINEAR, step=True)]
@@ -102,13 +105,30 @@ def _segment(left: Key, start: float, end: float, v1: float) -> list[Piece] | No
             flat = shares is None and left.curve.dy1 == 0 and left.curve.dy2 == 0
             return [Piece(start, end, v0, v1)] if flat else None
         return [Piece(start, end, v0, v1, shares)]
-    pieces = None if left.ease == CHART or left.excerpt else spline_pieces(left.ease)
+    pieces = None if left.ease == CHART else spline_pieces(left.ease)
     if pieces is None:
-        return [Piece(start, end, v0, v1)] if abs(rise) < 1e-12 and not left.excerpt else None
+        return [Piece(start, end, v0, v1)] if abs(rise) < 1e-12 else None
     return [
         Piece(start + p.t0 * span, start + p.t1 * span, v0 + p.y0 * rise, v0 + p.y1 * rise, (p.x1, p.h1, p.x2, p.h2))
         for p in pieces
     ]
+
+
+def _excerpted(left: Key, part: Excerpt, start: float, end: float, v1: float) -> list[Piece] | None:
+    """Exact pieces of part of an easing: those of the whole, cut; None where the clock cannot play them."""
+    first, last = eased_share(left, np.array([part.start, part.stop])).tolist()
+    if abs(v1 - left.value - part.rise * (last - first)) > _MADE_UP:
+        return None
+    span = (end - start) / (part.stop - part.start)
+    begun = start - part.start * span
+    whole = left.model_copy(update={"excerpt": None, "value": left.value - part.rise * first})
+    pieces = _segment(whole, begun, begun + span, whole.value + part.rise)
+    kept = [p for p in pieces or () if min(p.t1, end) - max(p.t0, start) > 1e-9]
+    return [cut(p, max(p.t0, start), min(p.t1, end)) for p in kept] if pieces is not None else None
+
+
+_MADE_UP = 1e-6
+"""In a channel's units: what the ends of an excerpt miss of it is too little to be seen."""
 
 
 def _sampled(values: Callable[[np.ndarray], np.ndarray], start: float, end: float) -> list[Piece]:

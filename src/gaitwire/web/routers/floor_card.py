@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
+from gaitwire.core.timing.channel import LED, PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.formats.sound_files import SUFFIXES
 from gaitwire.services import floor_card as cards
@@ -147,6 +147,7 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
         "rolls": _rolls(view, chosen, kinds),
         "smears": SMEARS if kinds <= {"seat", "bone", "part"} else None,
         "parts": cards.part_rows(scene, compiled, chosen, frame),
+        "led_value": LED,
         "seat": None if seat and seat.is_camera else seat,
         "camera": seat if seat and seat.is_camera else None,
         "repeats": cards.repeat_view(view, chosen),

@@ -41,5 +41,7 @@ export function installCard({ base, player, nodes, posing, host }) {
   card.addEventListener("click", (event) => {
     const drawing = event.target.closest("[data-shows]");
     if (drawing) keyPart(drawing, "drawing", drawing.dataset.shows);
+    const led = event.target.closest("[data-led]");
+    if (led) keyPart(led, led.dataset.led, led.dataset.value);
   });
 }

@@ -1,0 +1,156 @@
+"""First keys, seams, beads elsewhere: each gesture that once moved a pose behind the hand's back leaves it now."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.evaluate.values import sample_parts
+from gaitwire.core.timing.channel import LED
+from gaitwire.core.timing.mark import Pose
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.graph import GraphWork
+from gaitwire.services.scene_gestures import Bead
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+
+
+class Stage:
+    """One puppet alone in a scene."""
+
+    def __init__(self, workspace, name="Stook", **settings):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Trial", **{"frames": 48, "loop": False, **settings}))
+        self.puppet = workspace.puppet(next(e.id for e in list_documents(workspace.store, "puppet") if e.name == name))
+        self.who = self.floor.add_puppet(self.puppet.id)
+        self.bones = {b.name: b.id for b in self.puppet.bones}
+
+    def slot(self, bone, prop="turn"):
+        return self.who, self.bones.get(bone, bone), prop
+
+    def key(self, frame, bone, value, prop="turn"):
+        self.floor.set_values(float(frame), {self.slot(bone, prop): float(value)})
+        return {t for found in self.floor.kept.values() for t in found}
+
+    def seen(self, bone, frames, prop="turn"):
+        return self.floor.values_at(np.asarray(frames, float))[self.slot(bone, prop)]
+
+    def keys(self, bone, prop="turn"):
+        scene = self.floor.scene
+        channel = next(
+            (c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == self.slot(bone, prop)), None
+        )
+        return [(k.time, k.value) for k in scene.keys_by_channel().get(channel.id, [])] if channel else []
+
+
+@pytest.fixture
+def stage(orchard):
+    return Stage(orchard)
+
+
+def test_a_first_key_leaves_the_start_of_the_scene(stage):
+    assert stage.key(20, "near forearm", -70) == {0}
+    assert stage.seen("near forearm", [0, 20, 40]) == pytest.approx([0, -70, -70])
+    take_step(stage.workspace.store, stage.floor.scene_id, "undo")
+    assert stage.keys("near forearm") == []
+
+
+def test_poses_that_were_keyed_whole_stay_when_another_bone_is_moved_for_the_first_time(stage):
+    for frame in (0, 12):
+        stage.floor.key_whole(stage.who, float(frame))
+    assert stage.key(24, stage.who, 80, "shift_x") == {0, 12}
+    assert stage.seen(stage.who, range(13), "shift_x") == pytest.approx(0)
+    assert stage.seen(stage.who, [24], "shift_x") == pytest.approx(80)
+
+
+def test_with_a_move_length_movement_begins_so_many_frames_before(stage):
+    stage.floor.update(move_length=4)
+    stage.key(20, "near forearm", -70)
+    assert stage.seen("near forearm", [0, 16, 20]) == pytest.approx([0, 0, -70])
+    assert stage.seen("near forearm", [18])[0] < -10
+
+
+def test_a_marked_pose_is_keyed_on_all_that_has_keys_and_changes_nothing(stage):
+    stage.key(0, "near forearm", 0)
+    stage.key(40, "near forearm", 40)
+    stage.floor.ease_beads([Bead(*stage.slot("near forearm")[:2], 0.0)], "bounce-out")
+    before = stage.seen("near forearm", range(48))
+    stage.floor.mark_pose(stage.who, 13.0)
+    assert [t for t, _ in stage.keys("near forearm")] == [0, 13, 40]
+    assert stage.seen("near forearm", range(48)) == pytest.approx(before, abs=1e-6)
+
+
+def test_a_point_added_on_a_chart_or_a_bounce_changes_nothing(stage):
+    stage.key(0, "near forearm", 0)
+    stage.key(40, "near forearm", 100)
+    scene = stage.floor.scene
+    channel = next(c for c in scene.channels if c.property == "turn")
+    for ease in ("bounce-out", "halves"):
+        bead = [Bead(*stage.slot("near forearm")[:2], 0.0)]
+        stage.floor.ease_beads(bead, ease) if "-" in ease else stage.floor.space_beads(bead, ease)
+        before = stage.seen("near forearm", range(48))
+        GraphWork(stage.floor).add(channel.id, 17.0)
+        assert stage.seen("near forearm", range(48)) == pytest.approx(before, abs=1e-6)
+        take_step(stage.workspace.store, stage.floor.scene_id, "undo")
+
+
+def led_part(puppet):
+    """A part whose drawing a gauge chooses, and that gauge."""
+    row = next((e, r) for e in puppet.entries for r in e.rows if r.property == "drawing" and r.value)
+    return row[1].owner_id, next(c for c in puppet.controls if c.id == row[0].control_id)
+
+
+def test_a_drawing_keyed_late_leaves_a_gauge_its_way_before_and_gives_it_back(stage):
+    part, control = led_part(stage.puppet)
+
+    def shows(frame):
+        island = next(
+            i for i in stage.workspace.compiled(stage.floor.scene_id).islands if i.source.instance.id == stage.who
+        )
+        index = [owner for _, owner in island.part_keys].index(part)
+        return round(float(sample_parts(island, np.array([float(frame)]))[index, 1, 0]))
+
+    for frame, value in ((0, 0), (10, 90), (40, 90)):
+        stage.floor.set_values(float(frame), {(stage.who, control.id, "x"): value})
+    talking = [shows(f) for f in range(48)]
+    assert len(set(talking)) > 1
+    stage.floor.mark_pose(stage.who, 40.0)
+    stage.floor.set_values(30.0, {(stage.who, part, "drawing"): 0.0})
+    assert stage.keys(part, "drawing") == [(0, LED), (30, 0), (40, LED)]
+    assert [shows(f) for f in range(30)] == talking[:30]
+    assert [shows(f) for f in range(40, 48)] == talking[40:]
+    assert {shows(f) for f in range(30, 40)} == {0}
+    # A pose that is keyed whole does not take the drawing from the gauge.
+    stage.floor.key_whole(stage.who, 20.0)
+    assert (20.0, LED) in stage.keys(part, "drawing")
+
+
+def test_a_gauge_keyed_late_does_not_open_the_mouth_earlier(orchard):
+    stage = Stage(orchard, loop=True)
+    _, control = led_part(stage.puppet)
+    for frame, value in ((20, 0), (24, 90)):
+        stage.floor.set_values(float(frame), {(stage.who, control.id, "x"): value})
+    assert stage.floor.values_at(np.arange(21.0))[stage.who, control.id, "x"] == pytest.approx(0)
+
+
+def test_a_loop_that_is_cut_on_a_key_like_its_start_stays_workable(orchard):
+    stage = Stage(orchard, loop=True)
+    stage.key(0, "near forearm", 5)
+    stage.key(24, "near forearm", 5)
+    stage.key(10, "near forearm", 30)
+    stage.floor.update(frames=24)
+    assert [t for t, _ in stage.keys("near forearm")] == [0, 10]
+    assert stage.seen("near forearm", [0, 10]) == pytest.approx([5, 30])
+    stage.key(12, "near forearm", 20)  # and goes on being keyed
+    assert stage.seen("near forearm", [12]) == pytest.approx([20])
+
+
+def test_what_changes_a_scenes_length_leaves_poses_across_the_seam(orchard):
+    stage = Stage(orchard, loop=True)
+    for frame, value in ((0, 0), (20, 40)):
+        stage.key(frame, "near forearm", value)
+    stage.floor.mark_pose(stage.who, 34.0)
+    stage.floor.delete_pose(stage.floor.poses_of(stage.who)[0].id)  # its beads too
+    with stage.floor.edit("a bare mark") as edit:
+        edit.put("poses", [Pose(id="m", scene_id=stage.floor.scene_id, instance_id=stage.who, time=34.0)])
+    before = stage.seen("near forearm", [34])
+    stage.floor.update(frames=60)
+    assert stage.seen("near forearm", [34]) == pytest.approx(before, abs=1e-4)
