@@ -105,12 +105,12 @@ def test_beads_are_reached_and_moved_by_keyboard_alone(program):
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
     page.wait_for_selector("#curve")
-    assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [7]
-    assert page.evaluate("window.gaitwire.frame") == 7
+    assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [4]
+    assert page.evaluate("window.gaitwire.frame") == 4
     page.keyboard.press("Alt+ArrowRight")
     page.wait_for_timeout(150)
     program.settled()
-    assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [8]
+    assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [5]
 
 
 def test_help_opens_by_key_and_closes_again(program):

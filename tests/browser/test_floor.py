@@ -36,7 +36,13 @@ def test_a_drag_makes_keys_of_what_it_changed_and_nothing_else(program, gesture)
     program.drag(start, (start[0] - 30, start[1] - 24))
     props = {"turn": ["turn"], "shift": ["shift_x", "shift_y"], "stretch": ["stretch"], "skew": ["skew"]}[gesture]
     assert all(20.0 in keys_of(program, scene, "basket", p) for p in props)
-    assert len(program.workspace.scene(scene).keys) == before + len(props)
+    # Besides, what has no keys yet is keyed as it stands where the body has poses, and the page says so.
+    poses = {p.time for p in program.workspace.scene(scene).poses}
+    for prop in props:
+        made = keys_of(program, scene, "basket", prop)
+        assert set(made) == {20.0} | poses and len({made[t] for t in poses}) == 1
+    assert len(program.workspace.scene(scene).keys) == before + len(props) * (1 + len(poses))
+    assert "Kept as it was on 0, 24" in page.locator("#remarks").inner_text()
     if gesture == "turn":  # the tip now points where the pointer is
         (px, py), (tx, ty) = (program.at(*joint(page, "basket")[k]) for k in ("at", "end"))
         mx, my = start[0] - 30 - px, start[1] - 24 - py

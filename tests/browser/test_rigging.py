@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from gaitwire.core.timing.channel import LED
 from gaitwire.services.art_in import import_art
 from gaitwire.services.bench import Bench
 from gaitwire.services.floor import Floor, make_scene
@@ -188,12 +189,12 @@ def test_a_hand_gets_drawings_that_step_on_the_floor(arm, tmp_path):
     found = {
         c.property: [k for k in made.keys if k.channel_id == c.id] for c in made.channels if c.instance_id == instance
     }
-    assert {p: (k[0].time, k[0].value, k[0].ease) for p, k in found.items()} == {
-        "drawing": (6, 1, "hold"), "place": (6, -2, "hold"),
+    assert {p: [(k.time, k.value, k.ease) for k in sorted(row, key=lambda k: k.time)] for p, row in found.items()} == {
+        "drawing": [(0, LED, "hold"), (6, 1, "hold")], "place": [(0, 0, "hold"), (6, -2, "hold")],
     }  # fmt: skip
     page.get_by_role("button", name="Unfold Near arm")
     wire = page.get_by_role("group", name="Wire of near hand shows")
-    assert wire.locator(".bead").count() == 1
+    assert wire.locator(".bead").count() == 2
     order = page.evaluate("[...window.gaitwire.player.all.order.slice(6 * 3, 7 * 3)]")
     assert order == [2, 0, 1]
 

@@ -177,7 +177,7 @@ def test_a_box_with_shift_adds_to_what_is_chosen(program):
     page.keyboard.down("Shift")
     program.drag((left + 12 * one, seat["y"] + 2), (left + 22 * one, seat["y"] + 22))
     page.keyboard.up("Shift")
-    assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [0, 14, 20]
+    assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [0, 14, 17, 20, 21]
     page.keyboard.press("Escape")
     assert page.evaluate("window.gaitwire.timeline.picked.size") == 0
 

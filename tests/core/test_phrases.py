@@ -101,8 +101,38 @@ def test_ratios_multiply():
 
 
 def test_a_phrase_goes_across_the_seam_of_a_loop():
-    made = compiled(use(RISE, start=20.0), loop=True, frames=24)
+    made = compiled(use(RISE, start=20.0, around=True), loop=True, frames=24)
     assert seen(made, [19, 22, 0, 2, 4, 5]) == pytest.approx([0, 10, 20, 10, 0, 0])
+
+
+@pytest.mark.parametrize(
+    "more",
+    [
+        {}, {"goes_on": True}, {"goes_on": True, "change_in": 0.0}, {"goes_on": True, "change_in": 3.0},
+        {"repeats": 5}, {"repeats": 0}, {"still": 1.0, "goes_on": True},
+    ],
+)  # fmt: skip
+def test_unless_it_is_told_to_nothing_of_it_reaches_before_its_start(more):
+    """In a loop of 96 a look that does not go back, laid on 48, looked on frames 0 to 47 already."""
+    keys = {("arm", "turn"): [(0, 50), (30, 20), (90, 40)]}
+    bare, made = compiled(tracks=keys, frames=96, loop=True), compiled(
+        use(RISE, start=48.0, **more), tracks=keys, frames=96, loop=True
+    )  # fmt: skip
+    before = range(48)
+    assert seen(made, before) == pytest.approx(seen(bare, before))
+    assert seen(made, [52])[0] == pytest.approx(seen(bare, [52])[0] + 20) or more.get("still")
+
+
+def test_what_it_leaves_stays_until_the_next_key_and_changes_at_once_or_over_frames():
+    keys = {("arm", "turn"): [(0, 50), (30, 50)]}
+
+    def after(change_in):
+        made = compiled(use(STEP, goes_on=True, change_in=change_in), tracks=keys, frames=48)
+        return seen(made, [14, 22, 26, 28, 29, 30, 40])
+
+    assert after(0.0) == pytest.approx([60, 60, 60, 60, 60, 50, 50])
+    assert after(4.0) == pytest.approx([60, 60, 60, 55, 50 + 10 * (1 - np.cos(np.pi / 4)) / 2, 50, 50])
+    assert after(None)[1] == pytest.approx(55)
 
 
 def test_what_lies_beneath_can_be_held_still():

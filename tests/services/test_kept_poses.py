@@ -6,8 +6,10 @@ import pytest
 from gaitwire.core.evaluate.values import sample_parts
 from gaitwire.core.timing.channel import LED
 from gaitwire.core.timing.mark import Pose
+from gaitwire.services.cards import card_at
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.graph import GraphWork
+from gaitwire.services.lengths import ended_walks, told_length
 from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
@@ -154,3 +156,44 @@ def test_what_changes_a_scenes_length_leaves_poses_across_the_seam(orchard):
     before = stage.seen("near forearm", [34])
     stage.floor.update(frames=60)
     assert stage.seen("near forearm", [34]) == pytest.approx(before, abs=1e-4)
+
+
+@pytest.mark.parametrize("loop", [True, False])
+def test_a_walk_weighs_nothing_before_it_begins(orchard, loop):
+    """Laid from 48, a walk moved frames 0 to 47 by 64 px."""
+    stage = Stage(orchard, "Tamsin", loop=loop, frames=96)
+    stage.key(0, "face", 4)
+    frames = np.arange(96.0)
+    before = stage.workspace.frames(stage.floor.scene_id, frames).matrices
+    stage.floor.put_gait(stage.who, card_at(orchard, "plain"), 48.0, 95.0, True)
+    after = stage.workspace.frames(stage.floor.scene_id, frames).matrices
+    far = np.abs(after - before).reshape(96, -1).max(axis=1)
+    assert far[:48].max() == 0 and far[50] > 1
+    gait = stage.floor.scene.gaits[0]
+    stage.floor.set_gait(gait.id, {"stands_before": True})
+    assert np.abs(stage.workspace.frames(stage.floor.scene_id, frames).matrices - before)[0].max() > 1
+
+
+def test_a_walk_that_ended_with_the_scene_can_go_on_when_that_grows(orchard):
+    stage = Stage(orchard, "Tamsin", frames=48)
+    gait = stage.floor.put_gait(stage.who, card_at(orchard, "plain"), 0.0, 47.0, True)
+    before = stage.floor.scene
+    stage.floor.update(frames=72)
+    assert ended_walks(before, stage.floor.scene) == [stage.floor.scene.gaits[0].id] and gait
+    stage.floor.reach_end(ended_walks(before, stage.floor.scene))
+    assert stage.floor.scene.gaits[0].stop == 71
+
+
+def test_a_shorter_loop_tells_what_sleeps_and_what_went(orchard):
+    stage = Stage(orchard, loop=True)
+    for frame, value in ((0, 5), (24, 5), (36, 9)):
+        stage.key(frame, "near forearm", value)
+    before = stage.floor.scene
+    stage.floor.update(frames=24)
+    said = told_length(before, stage.floor.scene)
+    assert (
+        said
+        == "One key on the end went: a loop's end shows its start. One bead lies beyond the end, asleep until it is longer."
+    )
+    stage.floor.update(frames=48)
+    assert stage.seen("near forearm", [36]) == pytest.approx([9])  # it woke

@@ -33,10 +33,10 @@ def test_a_phrase_is_laid_changed_and_taken_away(client, floor, who, send):
     found = send("lay", instance=who, ref="nod", frame=4)
     made = found.headers["Gw-Made"]
     assert "Nod" in found.text and floor.use(made).start == 4
-    for field, value in {"start": "8", "repeats": "", "pace": "50", "amount": "-80", "goes_on": "false"}.items():
+    for field, value in {"start": "8", "repeats": "", "pace": "50", "amount": "-80", "ending": "stays"}.items():
         assert send(f"{made}/set", field=field, value=value).status_code == 200
     use = floor.use(made)
-    assert (use.start, use.repeats, use.pace, use.amount, use.goes_on) == (7, 0, 0.5, -0.8, True)
+    assert (use.start, use.repeats, use.pace, use.amount, use.goes_on, use.change_in) == (7, 0, 0.5, -0.8, True, 0)
     assert send(f"{made}/setting", field="depth", value="9,5").status_code == 200
     assert floor.use(made).settings["depth"] == 9.5
     card = client.post(f"/floor/{floor.scene_id}/card", data={"nodes": json.dumps([[who, made]])}, headers=HX).text

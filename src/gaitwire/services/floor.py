@@ -12,6 +12,7 @@ from gaitwire.services.beads import BeadWork
 from gaitwire.services.camera_work import CameraWork
 from gaitwire.services.gait_work import GaitWork
 from gaitwire.services.guide_work import GuideWork
+from gaitwire.services.lengths import doubled_keys
 from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.phrase_keys import PhraseKeys
@@ -51,6 +52,8 @@ class Floor(
         with self.edit(f"set {', '.join(settings)}".replace("_", " ")) as edit:
             head = self.scene
             edit.put("scenes", [revised(head, settings)])
+            if int(settings.get("frames", head.frames)) < head.frames:
+                edit.remove("keys", doubled_keys(head, int(settings["frames"])))
 
     def add_puppet(self, puppet_id: str, **place: Any) -> str:
         """Put a puppet in front of everything, standing on the ground in the middle; its instance's id."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from itertools import pairwise
 from typing import Any, Literal, NamedTuple
 
@@ -97,6 +97,16 @@ class GaitWork(WalkWork):
 
     def set_gait(self, gait_id: str, values: Mapping[str, Any]) -> Changed:
         """Change a walk. Keys and poses that lie on it are carried along, each at its phase of the stride."""
+        with self.edit("change a walk") as edit:
+            return self._changed(edit, gait_id, values)
+
+    def reach_end(self, gait_ids: Collection[str]) -> None:
+        """Let walks go on to the scene's last frame."""
+        with self.edit("let walks go on") as edit:
+            for gait_id in gait_ids:
+                self._changed(edit, gait_id, {"stop": self.scene.frames - 1.0})
+
+    def _changed(self, edit: Edit, gait_id: str, values: Mapping[str, Any]) -> Changed:
         old = self.gait(gait_id)
         made = revised(old, values)
         self._refuse_view(made)
@@ -105,11 +115,10 @@ class GaitWork(WalkWork):
         def moved(frames: FloatArray) -> FloatArray:
             return after.frames_at(before.phases_at(frames))
 
-        with self.edit("change a walk") as edit:
-            self.refuse_locked([(old.instance_id, old.instance_id)])
-            self.make_room(edit, old.instance_id, made.start, made.stop, besides=gait_id)
-            edit.put("gaits", [made])
-            beyond = self._carry(edit, old, made, moved)
+        self.refuse_locked([(old.instance_id, old.instance_id)])
+        self.make_room(edit, old.instance_id, made.start, made.stop, besides=gait_id)
+        edit.put("gaits", [made])
+        beyond = self._carry(edit, old, made, moved)
         return Changed(beyond, after.stride.length if after.stride.shortened else None)
 
     def _carry(self, edit: Edit, old: GaitSpan, made: GaitSpan, moved: Callable[[FloatArray], FloatArray]) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.motion.phrase import COUNTS, VIEWS, Course, From, Phrase, PhraseUse, View
+from gaitwire.core.motion.phrase import COUNTS, ENDINGS, VIEWS, Course, Ending, From, Phrase, PhraseUse, View
 from gaitwire.core.motion.ready import READY, Setting
 from gaitwire.services.floor import Floor
 from gaitwire.services.phrases import ListedPhrase, list_phrases, tags_of
@@ -39,6 +39,7 @@ class UseCard(NamedTuple):
     settings: list[tuple[Setting, float]]
     unmatched: list[str]
     views: dict[View, str] = VIEWS
+    endings: dict[str, Ending] = ENDINGS
 
 
 class Making(NamedTuple):

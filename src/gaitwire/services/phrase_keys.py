@@ -78,7 +78,7 @@ class PhraseKeys(PhraseWork):
             left = scene.frames - 1 if scene.loop else max(scene.frames - 1 - use.start, 0.0)
             over = following if math.isfinite(following) else left
         first, last = math.ceil(use.start - TIME) - 1.0, math.floor(use.start + over + TIME) + 1.0
-        if scene.loop:
+        if course.around:
             return np.arange(first, min(last, first + scene.frames - 1) + 0.5)
         return np.arange(max(first, 0.0), min(last, scene.frames - 1) + 0.5)
 

@@ -85,9 +85,11 @@ class Lanes:
         """How much shows (L, F)."""
         if not self.course.use.goes_on:
             return np.broadcast_to(self.course.share(since), (len(self.slots), len(since)))
-        room = np.maximum(self.following - self.course.span, TIME)[:, None]
-        over = np.clip((since - self.course.span) / room, 0.0, 1.0)
-        return self.course.share(since, (1 + np.cos(np.pi * over)) / 2)
+        last, begun = self.following[:, None], np.full((len(self.slots), 1), self.course.span)
+        if self.course.use.change_in is not None:
+            begun = np.where(np.isinf(last), begun, np.maximum(begun, last - self.course.use.change_in))
+        over = np.clip((since - begun) / np.maximum(last - begun, TIME), 0.0, 1.0)
+        return self.course.share(since, np.where(since < last - TIME, (1 + np.cos(np.pi * over)) / 2, 0.0))
 
     def _shows(self, since: FloatArray) -> np.ndarray:
         """Whether (L, F) it decides about what steps; one that goes on does until the next key."""
@@ -190,9 +192,10 @@ def _held(keys: Sequence[Key], stepped: bool) -> Sequence[Key]:
 
 
 def _following(times: Sequence[float], course: Course) -> float:
-    """Frames since its start at which the first key after it comes; on a loop, of the next round too."""
+    """Frames since its start at which the first key after it comes, or the end of a loop; inf where none does."""
     since = course.since(np.array(times, float)) if times else np.zeros(0)
-    return float(min((t for t in since if t > course.span + TIME), default=np.inf))
+    end = np.inf if course.loop is None or course.around else course.loop - course.use.start
+    return float(min((t for t in since if t > course.span + TIME), default=end))
 
 
 def _factor(kind: OwnerKind, prop: str, phrase: Phrase, measure: Measure) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from itertools import pairwise
-from typing import Literal, Self
+from typing import Literal, NamedTuple, Self
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -75,6 +75,20 @@ class Phrase(BaseModel):
         return self
 
 
+class Ending(NamedTuple):
+    """What comes after a phrase, in the interface's words, and the fields of a use that say so."""
+
+    label: str
+    values: Mapping[str, bool | float | None]
+
+
+ENDINGS: dict[str, Ending] = {
+    "back": Ending("goes back to what showed before", {"goes_on": False, "change_in": None}),
+    "stays": Ending("stays until the next key", {"goes_on": True, "change_in": 0.0}),
+    "passes": Ending("passes over into the next key", {"goes_on": True, "change_in": None}),
+}
+
+
 class PhraseUse(BaseModel):
     """A phrase on a puppet of a scene, from `start` on.
 
@@ -82,8 +96,10 @@ class PhraseUse(BaseModel):
     phrase it plays what lies between `begins` and `ends` (None: to its end), `repeats` times over, or,
     at 0, until the scene ends. It is drawn out in time by `pace` and goes `amount` of the way, coming in
     over `fade_in` frames and going out over `fade_out`. Where it `goes_on` it passes over into the next
-    key of whatever it moves instead of going back to what showed before. `still` is the share by which
-    what lies beneath is held as it was when the phrase began.
+    key of whatever it moves instead of going back to what showed before: from its end on, or, with
+    `change_in`, stays until so many frames before that, at 0 until the key. On a loop it ends with the
+    loop, and changes nothing before its own start, unless it goes `around` from the end to the start.
+    `still` is the share by which what lies beneath is held as it was when the phrase began.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -102,7 +118,9 @@ class PhraseUse(BaseModel):
     repeats: int = Field(default=1, ge=0, le=1000)
     fade_in: float = Field(default=0.0, ge=0, le=LONGEST)
     fade_out: float = Field(default=0.0, ge=0, le=LONGEST)
+    change_in: float | None = Field(default=None, ge=0, le=LONGEST, allow_inf_nan=False)
     goes_on: bool = False
+    around: bool = False
     still: float = Field(default=0.0, ge=0, le=1)
     other_side: bool = False
 
@@ -114,21 +132,29 @@ class PhraseUse(BaseModel):
             raise ValueError("a phrase ends after it begins")
         return self
 
+    @property
+    def ending(self) -> str:
+        """What comes after it, by the names of `ENDINGS`."""
+        return "back" if not self.goes_on else "passes" if self.change_in is None else "stays"
+
 
 class Course:
     """When a use of a phrase of some length plays what, in a scene of so many frames that may loop."""
 
     def __init__(self, use: PhraseUse, length: float, frames: int, loop: float | None) -> None:
         self.use, self.loop = use, loop
+        self.around = loop is not None and use.around
+        self._length = loop or math.inf
         self.ends = min(length if use.ends is None else use.ends, length)
         self.begins = min(use.begins, max(self.ends - TIME, 0.0))
         self.round = (self.ends - self.begins) * use.pace
         room = max((frames if loop is not None else frames - 1) - use.start, TIME)
         self.rounds = use.repeats or max(1, math.ceil(room / self.round - TIME))
         whole = self.rounds * self.round
-        self.cut = max(0.0, whole - room) if use.repeats else 0.0
+        self.cut = max(0.0, whole - (self._length if self.around else room)) if use.repeats else 0.0
         """Frames at its end for which the scene is too short."""
-        self.span = min(whole, room) if use.repeats == 0 else whole if loop is None else min(whole, loop)
+        most = room if loop is not None and not self.around else self._length
+        self.span = min(whole, most if use.repeats else room)
 
     @property
     def stop(self) -> float:
@@ -136,9 +162,11 @@ class Course:
         return self.use.start + self.span
 
     def since(self, frames: FloatArray) -> FloatArray:
-        """Frames (F,) since it began; on a loop, since it last did."""
-        gone = np.asarray(frames, float) - self.use.start
-        return gone if self.loop is None else np.mod(gone, self.loop)
+        """Frames (F,) since it began, below nothing before that; around a loop, since it last did."""
+        frames = np.asarray(frames, float)
+        if self.around:
+            return np.mod(frames - self.use.start, self._length)
+        return (frames if self.loop is None else np.mod(frames, self.loop)) - self.use.start
 
     def played(self, since: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Times (F,) within the phrase, and how many rounds were played before."""

@@ -18,6 +18,7 @@ from gaitwire.core.motion.turning import Turn, senses
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys, sample
+from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.four import Foot, FourStrides, Girdles, feet_of, four_strides, swapped, swapped_pose
 from gaitwire.core.walk.journey import Journey, Journeys, stops_of
@@ -63,6 +64,8 @@ class GaitSpan(BaseModel):
     begins: float = Field(default=0.0, ge=0, lt=1)
     slope: float = Field(default=0.0, ge=-30, le=30, allow_inf_nan=False)
     pace: Pace = "clock"
+    stands_before: bool = False
+    """The first of a puppet's: whether it stands at its start on all frames before that; else they are not its own."""
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -304,11 +307,13 @@ def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], moved: Moved) -> tuple[G
 def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
     """What a puppet's gaits, in order of time, lay beneath its keys on the frames (F,).
 
-    A gait stands at its end until the next begins, and the first at its start before that; each goes
-    on from where the one before has come to. The seat's way is under the owner ''.
+    A gait stands at its end until the next begins; before the first starts none weighs anything, unless that
+    stands before. Each goes on from where the one before has come to. The seat's way is under the owner ''.
     """
     starts = np.array([g.span.start for g in gaits])
-    which = np.maximum(np.searchsorted(starts, frames, side="right") - 1, 0)
+    which = np.searchsorted(starts, np.asarray(frames) + TIME, side="right") - 1
+    if gaits and gaits[0].span.stands_before:
+        which = np.maximum(which, 0)
     found: dict[Slot, FloatArray] = {}
     gone, deep = 0j, 0.0
     for n, gait in enumerate(gaits):

@@ -30,7 +30,7 @@ from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Space, standing
 from gaitwire.web.live import encode
-from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, some_wires
+from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, resized, some_wires
 from gaitwire.web.routers.forms import At, AtIf, Axis
 from gaitwire.web.routers.staging import node_entries, part_entries, scene_limbs
 from gaitwire.web.templating import page, urls
@@ -333,6 +333,7 @@ def set_scene(
     floor: Gestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
 ) -> HTMLResponse:
     """Change one of the scene's own settings."""
+    before = floor.scene
     if field == "rate":
         fraction = floor.read_rate(value)
         floor.update(rate_num=fraction.numerator, rate_den=fraction.denominator)
@@ -343,7 +344,7 @@ def set_scene(
             raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
     else:
         raise InvalidInputError(f"“{field}” cannot be set here.")
-    return all_wires(floor)
+    return resized(floor, before)
 
 
 @router.post("/puppets/add")

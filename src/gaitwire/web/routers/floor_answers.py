@@ -13,15 +13,17 @@ from starlette.responses import HTMLResponse
 from gaitwire.core import bounds
 from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.scene import Scene
 from gaitwire.services.floor import Floor
 from gaitwire.services.keeping import kept_said
+from gaitwire.services.lengths import ended_walks, told_length
 from gaitwire.services.scene_gestures import Bead, Node
 from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Revision, Space, Standing, standing
-from gaitwire.web.routers.fragments import FRAGMENTS, answer
-from gaitwire.web.templating import render
+from gaitwire.web.routers.fragments import FRAGMENTS, Offers, answer
+from gaitwire.web.templating import render, urls
 
 
 def _floor(workspace: Space, scene_id: str, revision: Revision = None) -> Floor:
@@ -56,22 +58,50 @@ def read_nodes(text: str) -> list[Node]:
         ) from None
 
 
-def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str, undo: bool = False) -> HTMLResponse:
+def _fragments(
+    workspace: Workspace,
+    state: Standing,
+    remark: str,
+    *more: str,
+    undo: bool = False,
+    act: tuple[str, str] | None = None,
+) -> HTMLResponse:
     """The whole timeline: after undo, or when its rows or its length changed."""
     scene = workspace.scene(state.document_id)
     timeline = build_timeline(scene, workspace.cast(scene), workspace.phrases(scene))
     text = render("floor/wires.html", scene=scene, timeline=timeline, sounds=sound_rows(workspace, scene))
     return answer(
-        state, remark, f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>', *more, undo=undo
+        state,
+        remark,
+        f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>',
+        *more,
+        undo=undo,
+        act=act,
     )
 
 
 FRAGMENTS["scene"] = _fragments
 
 
-def all_wires(floor: Floor, remark: str = "", picked: Sequence[Bead] | None = None) -> HTMLResponse:
+def all_wires(
+    floor: Floor, remark: str = "", picked: Sequence[Bead] | None = None, act: tuple[str, str] | None = None
+) -> HTMLResponse:
+    """The whole timeline after an edit; `act`: where a button with some words on it in the remark leads."""
     state = standing(floor.workspace, "scene", floor.scene_id)
-    return _fragments(floor.workspace, state, _said(floor, remark), *_picked(picked), undo=bool(floor.kept))
+    return _fragments(
+        floor.workspace, state, _said(floor, remark), *_picked(picked), offers=Offers(bool(floor.kept), act)
+    )
+
+
+def resized(floor: Floor, before: Scene) -> HTMLResponse:
+    """After a scene may have got another length: what that did elsewhere, and what could go on."""
+    scene = floor.scene
+    said, ended = told_length(before, scene), ended_walks(before, scene)
+    act = None
+    if ended:
+        said = f"{said} {'A walk ends' if len(ended) == 1 else f'{len(ended)} walks end'} where the scene did.".strip()
+        act = (urls.floor(scene.id, f"walks/reach-end?ids={','.join(ended)}"), "let go on")
+    return all_wires(floor, said, act=act)
 
 
 def _said(floor: Floor, remark: str) -> str:
@@ -113,4 +143,4 @@ def some_wires(
         for wire in touched
     ]
     state = standing(floor.workspace, "scene", floor.scene_id)
-    return answer(state, _said(floor, remark), *pieces, *_picked(picked), undo=bool(floor.kept))
+    return answer(state, _said(floor, remark), *pieces, *_picked(picked), offers=Offers(bool(floor.kept)))

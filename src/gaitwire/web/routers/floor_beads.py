@@ -11,7 +11,16 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.marks import TIMED
 from gaitwire.services.scene_gestures import Bead, Node
-from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_beads, read_nodes, some_wires
+from gaitwire.web.routers.floor_answers import (
+    Frame,
+    Gestures,
+    Text,
+    all_wires,
+    read_beads,
+    read_nodes,
+    resized,
+    some_wires,
+)
 
 router = APIRouter(prefix="/floor/{scene_id}/beads")
 
@@ -30,6 +39,15 @@ def move_beads(
     if any(getattr(before, table) != getattr(floor.scene, table) for table in TIMED):
         return all_wires(floor, picked=moved)
     return some_wires(floor, _owners(chosen), moved)
+
+
+@router.post("/end-here")
+def end_here(floor: Gestures, beads: Text) -> HTMLResponse:
+    """Let the scene end with the last of some beads; in a loop that frame is then the start again."""
+    last = max((b.time for b in read_beads(beads)), default=0.0)
+    before = floor.scene
+    floor.update(frames=max(1, round(last) + (0 if before.loop else 1)))
+    return resized(floor, before)
 
 
 @router.post("/copy")

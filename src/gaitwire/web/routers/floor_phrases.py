@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
-from gaitwire.core.motion.phrase import From
+from gaitwire.core.motion.phrase import ENDINGS, From
 from gaitwire.services.phrases import read_tags
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_beads
 from gaitwire.web.routers.floor_timing import Typed
@@ -52,22 +52,20 @@ def lay(floor: Gestures, instance: Typed, ref: Typed, frame: Frame) -> HTMLRespo
     return response
 
 
-def _back(text: str) -> bool:
-    """Whether it goes on, from the box that says whether it goes back."""
-    return not flag(text)
-
-
 _FIELDS: Mapping[str, Callable[[str], Any]] = {
     "start": number, "begins": number, "ends": number_or_none, "pace": percent, "amount": percent,
-    "repeats": lambda text: round(number(text or "0")), "fade_in": number, "fade_out": number, "goes_on": _back,
-    "still": percent, "other_side": flag,
+    "repeats": lambda text: round(number(text or "0")), "fade_in": number, "fade_out": number, "change_in": number,
+    "still": percent, "other_side": flag, "around": flag,
 }  # fmt: skip
 
 
 @router.post("/{use_id}/set")
 def set_use(floor: Gestures, use_id: str, field: Typed, value: Value = "") -> HTMLResponse:
     """Change one thing about a use."""
-    values = read_field(_FIELDS, field, value)
+    if field == "ending":
+        values: dict[str, Any] = dict(ENDINGS[value].values) if value in ENDINGS else {}
+    else:
+        values = read_field(_FIELDS, field, value)
     if field == "start":
         values["start"] -= floor.scene.first_number
     floor.set_use(use_id, values)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Annotated, Any, get_args
 
-from fastapi import APIRouter, Form
+from fastapi import APIRouter, Form, Query
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
@@ -64,7 +64,7 @@ def _open(floor: Gestures, walk: GaitCard, begin: float, end: float, travels: bo
 
 _FIELDS: Mapping[str, Callable[[str], Any]] = {
     "start": numbered("a frame"), "stop": numbered("a frame"), "begins": numbered("a share", 0.01), "travels": flag,
-    "slope": numbered("a slope"), "pace": str,
+    "slope": numbered("a slope"), "pace": str, "stands_before": flag,
 }  # fmt: skip
 
 
@@ -100,6 +100,13 @@ def ride_setting(floor: Gestures, gait_id: str, setting: Typed, places: Text) ->
         raise InvalidInputError("This ride could not be read.", "Ride again.") from None
     found = floor.ride_setting(floor.gait(gait_id), setting, seen)
     return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand.")
+
+
+@router.post("/walks/reach-end")
+def reach_end(floor: Gestures, ids: Annotated[str, Query(max_length=4000)]) -> HTMLResponse:
+    """Let walks that ended where the scene did go on to its end."""
+    floor.reach_end(ids.split(","))
+    return all_wires(floor)
 
 
 @router.post("/walks/{gait_id}/remove")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 from starlette.responses import HTMLResponse
 
@@ -16,12 +17,21 @@ FRAGMENTS: dict[str, Builder] = {}
 """Page kind to the builder of the fragments that show its document as it now stands."""
 
 
-def answer(state: Standing, remark: str, *pieces: str, undo: bool = False) -> HTMLResponse:
-    """Fragments with the new standing and revision. Every piece names its own target.
+class Offers(NamedTuple):
+    """What the remark of an answer offers besides its words."""
 
-    `undo`: the remark is of something elsewhere than where the hand is, and offers to take the step back.
-    """
+    undo: bool = False
+    """To take the step back: it is of something elsewhere than where the hand is."""
+    act: tuple[str, str] | None = None
+    """To post to an address, with words for that."""
+
+
+NONE = Offers()
+
+
+def answer(state: Standing, remark: str, *pieces: str, offers: Offers = NONE) -> HTMLResponse:
+    """Fragments with the new standing and revision. Every piece names its own target."""
     top = render("parts/standing.html", standing=state)
-    said = render("parts/remark_swap.html", message=remark, undo=undo) if remark else ""
+    said = render("parts/remark_swap.html", message=remark, offers=offers) if remark else ""
     headers = {"Gw-Revision": str(state.revision), "HX-Reswap": "none"}
     return HTMLResponse("\n".join([top, said, *pieces]), headers=headers)

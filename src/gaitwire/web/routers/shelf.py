@@ -108,12 +108,14 @@ def bring_in(workspace: Space, art: list[UploadFile], name: Annotated[str, Form(
 @router.post("/scenes")
 def new_scene(
     workspace: Space,
-    name: Annotated[str, Form(max_length=200)],
-    frames: Annotated[int, Form(ge=1, le=20_000)] = 24,
+    name: Annotated[str, Form(max_length=200)] = "",
+    frames: Annotated[int, Form(ge=1, le=20_000)] = 48,
     rate: Annotated[int, Form(ge=1, le=240)] = 24,
+    plays: Literal["shot", "loop"] = Form("shot"),
 ) -> Response:
-    """A new scene; the page goes to its Floor."""
-    scene_id = make_scene(workspace, name, frames=frames, rate_num=rate, rate_den=1)
+    """A new scene, a shot unless it is said to loop, named by itself where nobody does; the page goes to its Floor."""
+    loop = plays == "loop"
+    scene_id = make_scene(workspace, name or plays.title(), frames=frames, rate_num=rate, rate_den=1, loop=loop)
     return Response(headers={"HX-Redirect": urls.floor(scene_id)})
 
 

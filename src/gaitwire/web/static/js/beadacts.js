@@ -35,6 +35,7 @@ export function installBeads({ base, timeline, player, nodes }) {
     "their-beads": chooseAll,
     earlier: () => slideTyped(-1),
     later: () => slideTyped(1),
+    "end-here": () => edit("end-here"),
     copy: () => edit("copy", { frame: player.frame }),
     reverse: () => edit("reverse"),
     snap: () => edit("snap"),

@@ -33,6 +33,8 @@ document.addEventListener("click", (event) => {
   const id = event.target.closest?.("#undo, #redo")?.id;
   if (id) step(id);
   else if (event.target.closest?.("[data-step-back]")) step("undo");
+  const act = event.target.closest?.("[data-remark-act]");
+  if (act) post(act.dataset.remarkAct);
 });
 
 document.addEventListener("keydown", (event) => {
