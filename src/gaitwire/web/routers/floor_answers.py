@@ -58,26 +58,13 @@ def read_nodes(text: str) -> list[Node]:
         ) from None
 
 
-def _fragments(
-    workspace: Workspace,
-    state: Standing,
-    remark: str,
-    *more: str,
-    undo: bool = False,
-    act: tuple[str, str] | None = None,
-) -> HTMLResponse:
+def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str, offers: Offers = NONE) -> HTMLResponse:
     """The whole timeline: after undo, or when its rows or its length changed."""
     scene = workspace.scene(state.document_id)
     timeline = build_timeline(scene, workspace.cast(scene), workspace.phrases(scene))
     text = render("floor/wires.html", scene=scene, timeline=timeline, sounds=sound_rows(workspace, scene))
-    return answer(
-        state,
-        remark,
-        f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>',
-        *more,
-        undo=undo,
-        act=act,
-    )
+    wires = f'<hx-partial hx-target="#wires" hx-swap="outerMorph">{text}</hx-partial>'
+    return answer(state, remark, wires, *more, offers=offers)
 
 
 FRAGMENTS["scene"] = _fragments
