@@ -22,7 +22,7 @@ from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Revision, Space, Standing, standing
-from gaitwire.web.routers.fragments import FRAGMENTS, Offers, answer
+from gaitwire.web.routers.fragments import FRAGMENTS, NONE, Offers, answer
 from gaitwire.web.templating import render, urls
 
 
