@@ -10,6 +10,7 @@ from gaitwire.services.cards import card_at
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.graph import GraphWork
 from gaitwire.services.lengths import ended_walks, told_length
+from gaitwire.services.noting import scene_notes
 from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
@@ -197,3 +198,21 @@ def test_a_shorter_loop_tells_what_sleeps_and_what_went(orchard):
     )
     stage.floor.update(frames=48)
     assert stage.seen("near forearm", [36]) == pytest.approx([9])  # it woke
+
+
+@pytest.mark.parametrize(("kind", "fits"), [("there and back", 30), ("cycle", 24)])
+def test_a_repeat_that_does_not_meet_the_loop_is_told_and_fitted(orchard, kind, fits):
+    """There and back between 0 and 25, in a loop of 120: a jump from the last frame to the first."""
+    stage = Stage(orchard, "Gander", loop=True, frames=120)
+    pin = next(p for p in stage.puppet.pins if p.kind == "lead")
+    slot = (stage.who, pin.id, "shift_x")
+    stage.floor.set_course({0.0: {slot: 0.0}, 25.0: {slot: 100.0}})
+    stage.floor.repeat([slot[:2]], kind)
+    rows = [r for r in stage.floor.seams() if r.fits]
+    assert [(r.prop.name, r.fits) for r in rows] == [("shift_x", fits)] and abs(rows[0].jump) > 10
+    jumping = [n for n in scene_notes(orchard, stage.floor.scene_id) if n.kind == "seam"]
+    assert any(n.owner_id == pin.id for n in jumping)
+    stage.floor.close_seams()
+    assert not [r for r in stage.floor.seams() if r.fits]
+    seen = stage.floor.values_at(np.array([0.0, 119.999, float(fits)]))[slot]
+    assert seen[1] == pytest.approx(0 if kind == "there and back" else 100, abs=0.1)

@@ -268,7 +268,10 @@ def seam_rows(floor: Floor, nodes: Sequence[Node] | None) -> tuple[int, list[Sea
         channel, unit = row.channel, row.prop.unit
         name = owner_name(scene, cast, (channel.instance_id, channel.owner_id))
         jump = f"jumps {abs(row.jump):.1f}{unit}, " if abs(row.jump) > SEAM_JUMP else ""
-        lines.append(SeamLine(f"{name}, {row.prop.label}", f"{jump}speed by {abs(row.speed):.1f}{unit} a frame"))
+        said = f"{jump}speed by {abs(row.speed):.1f}{unit} a frame"
+        if row.fits is not None:
+            said += f"; it would meet the loop at {row.fits:g} f a round" if row.fits else "; it never comes back"
+        lines.append(SeamLine(f"{name}, {row.prop.label}", said))
     return len(rows), lines
 
 

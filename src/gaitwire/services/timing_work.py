@@ -17,13 +17,15 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.mark import Marker
 from gaitwire.core.timing.offset import Offset
-from gaitwire.core.timing.seam import close_seam, seam_of
+from gaitwire.core.timing.retime import scale_keys
+from gaitwire.core.timing.seam import close_seam, fitting, repeated_seam, seam_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.naming import clean_name
 from gaitwire.services.revising import revised
-from gaitwire.services.scene_gestures import Node, SceneGestures
+from gaitwire.services.scene_gestures import Node, SceneGestures, store_keys
 from gaitwire.store.documents import new_id
+from gaitwire.store.history import Edit
 
 
 class Thinning(NamedTuple):
@@ -46,6 +48,8 @@ class SeamRow(NamedTuple):
     prop: Property
     jump: float
     speed: float
+    fits: float | None = None
+    """Of a channel that repeats and does not meet the loop that it lies in: the length that would; 0 for none."""
 
 
 def _stretch(scene: Scene, channel: Channel, keys: Sequence[Key]) -> tuple[float, float, float | None] | None:
@@ -167,26 +171,51 @@ class TimingWork(SceneGestures):
             if wanted and len(row) > 1 and not prop.stepped and (stretch := _stretch(scene, channel, row)):
                 jump, speed = seam_of(row, *stretch)
                 found.append(SeamRow(channel, prop, jump * prop.display, speed * prop.display))
+            again = repeat_of(channel, row)
+            if wanted and again is not None and scene.loop_length is not None and not prop.stepped:
+                jump, speed = repeated_seam(row, again, scene.loop_length)
+                fits = fitting(again[0], scene.loop_length)
+                if abs(fits - (again[0].end - again[0].start)) > TIME:
+                    found.append(SeamRow(channel, prop, jump * prop.display, speed * prop.display, fits))
         open_ = [row for row in found if abs(row.jump) > SEAM_JUMP or abs(row.speed) > SEAM_SPEED]
         return sorted(open_, key=lambda row: (-abs(row.jump), -abs(row.speed)))
 
     def close_seams(self, nodes: Collection[Node] | None = None) -> int:
         """Let channels end as they begin, at the same speed; how many were closed."""
-        rows = {row.channel.id for row in self.seams(nodes)}
+        rows = self.seams(nodes)
         if not rows:
             raise InvalidInputError("There is no seam to close.", "Everything chosen meets its start as it is.")
+        closed = set()
+        with self.edit("close the seam") as edit:
+            self.refuse_locked({(r.channel.instance_id, r.channel.owner_id) for r in rows})
+            scene, keys = self.scene, self.scene.keys_by_channel()
+            for row in sorted(rows, key=lambda r: r.fits is None):  # where one of a channel fits, that is all
+                channel = row.channel
+                stretch = _stretch(scene, channel, keys[channel.id])
+                if channel.id in closed or (stretch is None and not row.fits):
+                    continue
+                if row.fits:
+                    self._fit(edit, channel, keys[channel.id], row.fits)
+                elif stretch is not None:
+                    start, end, loop = stretch
+                    for time in (start, end):
+                        self.means((channel.instance_id, channel.owner_id), time)
+                    store_keys(edit, close_seam(keys[channel.id], channel.id, start, end, loop, new_id))
+                closed.add(channel.id)
+        if not closed:
+            raise InvalidInputError("What goes onward comes back to no start.", "Let it repeat as a cycle.")
+        return len(closed)
 
-        def work(scene: Scene, channel: Channel, keys: list[Key]) -> KeyChange:
-            stretch = _stretch(scene, channel, keys)
-            if channel.id not in rows or stretch is None:
-                return KeyChange()
-            start, end, loop = stretch
-            for time in (start, end):
-                self.means((channel.instance_id, channel.owner_id), time)
-            return close_seam(keys, channel.id, start, end, loop, new_id)
-
-        owners = {(c.instance_id, c.owner_id) for c in self.scene.channels if c.id in rows}
-        return self.change_channels("close the seam", owners, work)
+    def _fit(self, edit: Edit, channel: Channel, keys: list[Key], length: float) -> None:
+        """Draw a stretch that repeats out, or together, to a length."""
+        again = repeat_of(channel, keys)
+        if again is None:
+            return
+        start, end = again[0].start, again[0].end
+        inside = {k.id for k in keys if k.time >= start - TIME}
+        store_keys(edit, scale_keys(keys, inside, start, length / (end - start), None, whole=False))
+        if channel.repeat_to is not None:
+            edit.put("channels", [revised(channel, {"repeat_to": start + length})])
 
     def put_offsets(self, nodes: Collection[Node], values: Mapping[str, Any]) -> list[str]:
         """Lay an amount on a property of each of the nodes over a span; the ids of the offsets."""

@@ -19,7 +19,7 @@ _MOST = 8
 
 
 def seam(stage: Stage) -> Iterator[Note]:
-    """The bones of each puppet that jump most, or whose speed does."""
+    """The bones and pins of each puppet that jump most, or whose speed does."""
     scene = stage.compiled.scene
     if not scene.loop or scene.frames < 2:
         return
@@ -32,7 +32,8 @@ def seam(stage: Stage) -> Iterator[Note]:
     speed = np.hypot(*(after - before).T)
     for island in stage.islands:
         found = []
-        bones = {b.id: b.name for b in island.source.puppet.bones}
+        puppet = island.source.puppet
+        bones = {b.id: b.name for b in puppet.bones} | {p.id: p.name for p in puppet.pins}
         for key in island.node_keys:
             n = stage.places[key]
             if key[1] in bones and (place[n] > PLACE or speed[n] > SPEED):

@@ -9,6 +9,7 @@ import numpy as np
 
 from gaitwire.core.timing.edit import KeyChange, MakeId, key_at
 from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.shape import curved, segments_of, slope_at
 from gaitwire.core.timing.stay import as_played
@@ -37,6 +38,28 @@ def seam_of(keys: Sequence[Key], start: float, end: float, loop: float | None) -
     times = np.array([end - _HAIR - _STEP, end - _HAIR, start, start + _STEP])
     before, last, first, after = sample(table, times)[0].tolist()
     return Seam(first - last, (after - first - last + before) / _STEP)
+
+
+def repeated_seam(keys: Sequence[Key], again: tuple[Repeat, bool], loop: float) -> Seam:
+    """The seam at the end of a loop of so many frames of a channel in it that repeats a stretch of its own."""
+    table = compile_keys([list(keys)], loop, {0: again})
+    times = np.array([loop - _HAIR - _STEP, loop - _HAIR, 0.0, _STEP])
+    before, last, first, after = sample(table, times)[0].tolist()
+    return Seam(first - last, (after - first - last + before) / _STEP)
+
+
+def fitting(repeat: Repeat, loop: float) -> float:
+    """The length of a stretch, nearest to what it is, that repeats so that a loop's end meets its start; 0 for none.
+
+    A cycle goes a whole number of times into the loop, there and back twice as often; what goes onward never comes
+    back.
+    """
+    if repeat.kind == "onward":
+        return 0.0
+    once = loop / (2 if repeat.kind == "there and back" else 1)
+    about = max(1, round(once / (repeat.end - repeat.start)))
+    lengths = [once / n for n in (about - 1, about, about + 1) if n > 0]
+    return min(lengths, key=lambda length: abs(length - (repeat.end - repeat.start)))
 
 
 def close_seam(
