@@ -54,6 +54,18 @@ def test_taking_off_and_undo_on_the_shelf(client, orchard):
     assert client.get(f"/bench/{pip}").status_code == 200
 
 
+def test_undo_names_the_act_and_the_scene_and_leads_there(client, orchard):
+    """A step that was made in a scene is not taken back unseen on the Bench of a puppet that it changed too."""
+    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    pip = lead(scene)
+    floor = Floor(orchard, scene.id)
+    floor.save_pose([(pip.id, pip.id), *((pip.id, b.id) for b in orchard.puppet(pip.puppet_id).bones)], 4.0)
+    said = post(client, f"/history/puppet/{pip.puppet_id}/undo").text
+    assert "Undone: save a pose in “Pip hops”." in said and f'href="/floor/{scene.id}"' in said
+    said = post(client, f"/history/scene/{scene.id}/redo").text
+    assert "Redone: save a pose in “Pip hops”. “Pip” changed too." in said and f'href="/bench/{pip.puppet_id}"' in said
+
+
 def test_an_edit_answers_with_the_wires_it_changed_and_no_others(client, orchard):
     scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
     instance = lead(scene)

@@ -59,6 +59,24 @@ def state_of(store: Store, document: str) -> State:
     return State(*rows[0])
 
 
+class Named(NamedTuple):
+    """What a document is and what it is called."""
+
+    id: str
+    kind: Kind
+    name: str
+
+
+def named(store: Store, document: str) -> Named | None:
+    """A document's kind and name; None for one that is not there, and for the Shelf, which has no name."""
+    rows = store.rows("SELECT kind FROM documents WHERE id = ?", (document,))
+    kind = rows[0]["kind"] if rows else ""
+    if kind not in _HOME:
+        return None
+    found = store.rows(f"SELECT name FROM {_HOME[kind]} WHERE id = ?", (document,))  # noqa: S608
+    return Named(document, kind, found[0]["name"]) if found else None
+
+
 def revision_of(store: Store, document: str) -> int:
     """The document's revision; raises NotFoundError."""
     return state_of(store, document).revision

@@ -24,6 +24,8 @@ class Offers(NamedTuple):
     """To take the step back: it is of something elsewhere than where the hand is."""
     act: tuple[str, str] | None = None
     """To post to an address, with words for that."""
+    go: tuple[str, str] | None = None
+    """To go to an address, with words for that."""
 
 
 NONE = Offers()
