@@ -3,12 +3,14 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.values import sample_parts
 from gaitwire.core.timing.channel import LED
 from gaitwire.core.timing.mark import Pose
 from gaitwire.services.cards import card_at
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.graph import GraphWork
+from gaitwire.services.hanging import with_hangers
 from gaitwire.services.lengths import ended_walks, told_length
 from gaitwire.services.noting import scene_notes
 from gaitwire.services.scene_gestures import Bead
@@ -216,3 +218,29 @@ def test_a_repeat_that_does_not_meet_the_loop_is_told_and_fitted(orchard, kind, 
     assert not [r for r in stage.floor.seams() if r.fits]
     seen = stage.floor.values_at(np.array([0.0, 119.999, float(fits)]))[slot]
     assert seen[1] == pytest.approx(0 if kind == "there and back" else 100, abs=0.1)
+
+
+def test_a_stay_holds_for_as_many_frames_as_are_typed(stage):
+    stage.key(4, "near forearm", 30)
+    stage.key(40, "near forearm", 0)
+    node = stage.slot("near forearm")[:2]
+    stage.floor.stay([node], 20.0)
+    assert stage.floor.hold_for([Bead(*node, 20.0)], 10.0) == [Bead(*node, 14.0)]
+    assert stage.seen("near forearm", [4, 14]) == pytest.approx([30, 30])
+    assert stage.seen("near forearm", [20])[0] < 30
+    with pytest.raises(InvalidInputError, match="next key"):
+        stage.floor.hold_for([Bead(*node, 14.0)], 36.0)
+    with pytest.raises(InvalidInputError, match="is a stay"):
+        stage.floor.hold_for([Bead(*node, 40.0)], 3.0)
+
+
+def test_clearing_a_whole_puppet_clears_all_of_it(orchard):
+    stage = Stage(orchard, "Gander")
+    pin = next(p for p in stage.puppet.pins if p.kind == "lead")
+    for slot in (stage.slot("neck"), (stage.who, pin.id, "shift_x"), (stage.who, stage.puppet.parts[0].id, "opacity")):
+        stage.floor.set_course({0.0: {slot: 0.5}, 20.0: {slot: 0.8}})
+    nodes = with_hangers(stage.floor.scene, orchard.cast(stage.floor.scene), [(stage.who, stage.who)])
+    assert len(nodes) == len(set(nodes)) and stage.floor.clear_range(nodes, 0.0, 47.0) == 3
+    assert not stage.floor.scene.channels
+    below = with_hangers(stage.floor.scene, orchard.cast(stage.floor.scene), [(stage.who, stage.bones["neck"])])
+    assert (stage.who, stage.bones["head"]) in below and (stage.who, stage.bones["tail"]) not in below

@@ -7,9 +7,11 @@ from collections.abc import Collection, Sequence
 from pydantic import ValidationError
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
 from gaitwire.core.timing import retime
 from gaitwire.core.timing.edit import KeyChange
+from gaitwire.core.timing.holding import hold_keys
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
@@ -63,6 +65,21 @@ class BeadWork(SceneGestures):
                     edit.remove("channels", [channel_id])
                 else:
                     edit.remove("keys", chosen)
+
+    def hold_for(self, beads: Sequence[Bead], frames: float) -> list[Bead]:
+        """Let the stays among beads hold for so many frames from the key that they repeat; where they are now."""
+        sent: dict[float, float] = {}
+
+        def work(scene: Scene, keys: list[Key], chosen: Collection[str]) -> KeyChange:
+            change = hold_keys(keys, chosen, frames, scene.loop_length)
+            old = {k.id: k.time for k in keys}
+            sent.update({old[k.id]: k.time for k in change.put})
+            return change
+
+        self.change_keys("hold for so long", beads, work)
+        if not sent:
+            raise InvalidInputError("None of these beads is a stay.", "Choose the right end of a bar.")
+        return [b._replace(time=sent.get(b.time, b.time)) for b in beads]
 
     def clear_range(self, nodes: Collection[Node], start: float, stop: float) -> int:
         """Delete all beads of some wires from one frame to another, both included; on how many channels."""

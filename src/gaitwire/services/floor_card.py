@@ -21,6 +21,7 @@ from gaitwire.core.timing.easing import EASINGS
 from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import CHART, Shape
 from gaitwire.core.timing.edit import lengths_of, rise_of, ticks_of
+from gaitwire.core.timing.holding import held_for
 from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.segment import eased_share, risen
@@ -170,6 +171,17 @@ def curve_view(floor: Floor, beads: Sequence[Bead]) -> CurveView | None:
     if part and points and abs(rise) > TIME:
         points = _course(lambda shares: risen(key, rise, shares) / rise, 65, flip=False)
     return CurveView(ease, handles, points, len(keys), part is not None)
+
+
+def held_frames(floor: Floor, beads: Sequence[Bead]) -> float | None:
+    """For how many frames the first of the stays among beads holds; None where none of them is one."""
+    by_channel = floor.scene.keys_by_channel()
+    for channel_id, ids in floor.chosen_keys(beads).items():
+        row = by_channel.get(channel_id, [])
+        for key in row:
+            if key.id in ids and key.stay:
+                return held_for(row, key, floor.scene.loop_length)
+    return None
 
 
 class Tick(NamedTuple):

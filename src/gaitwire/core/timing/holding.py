@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from itertools import pairwise
+from math import inf
 from typing import NamedTuple
 
 import numpy as np
 
+from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.edit import KeyChange, MakeId, key_at, left_of
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
@@ -48,6 +50,31 @@ def _following(keys: Sequence[Key], key: Key, loop: float | None) -> Key | None:
     if later:
         return later[0]
     return keys[0] if loop is not None and len(keys) > 1 else None
+
+
+def held_for(keys: Sequence[Key], stay: Key, loop: float | None) -> float:
+    """For how many frames a stay holds the key that it repeats."""
+    left = left_of([k for k in keys if not k.stay], stay.time, loop)
+    if left is None:
+        return 0.0
+    return (stay.time - left.time) % loop if loop is not None else stay.time - left.time
+
+
+def hold_keys(keys: Sequence[Key], chosen: Collection[str], frames: float, loop: float | None) -> KeyChange:
+    """Chosen stays at so many frames after the key that each repeats; raises InvalidInputError beyond the next key."""
+    put = []
+    for key in keys:
+        if key.id not in chosen or not key.stay:
+            continue
+        after = _following(keys, key, loop)
+        room = inf if after is None or after is key else after.time - key.time
+        room += loop if room <= 0 and loop is not None else 0.0
+        by = frames - held_for(keys, key, loop)
+        if by >= room - TIME:
+            raise InvalidInputError("The next key comes before that.", "Type fewer frames, or move that key first.")
+        time = key.time + by
+        put.append(key.model_copy(update={"time": wrap(time, loop) if loop is not None else time}))
+    return KeyChange(tuple(put))
 
 
 def hold_span(

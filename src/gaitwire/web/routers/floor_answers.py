@@ -15,6 +15,7 @@ from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.scene import Scene
 from gaitwire.services.floor import Floor
+from gaitwire.services.hanging import with_hangers
 from gaitwire.services.keeping import kept_said
 from gaitwire.services.lengths import ended_walks, told_length
 from gaitwire.services.scene_gestures import Bead, Node
@@ -56,6 +57,12 @@ def read_nodes(text: str) -> list[Node]:
         raise InvalidInputError(
             "The chosen bones could not be read.", "Reload the page and choose them again."
         ) from None
+
+
+def read_hung(floor: Floor, text: str, hangers: bool) -> list[Node]:
+    """Chosen nodes, with all that hangs from them if that is asked for."""
+    nodes = read_nodes(text)
+    return with_hangers(floor.scene, floor.workspace.cast(floor.scene), nodes) if hangers else nodes
 
 
 def _fragments(workspace: Workspace, state: Standing, remark: str, *more: str, offers: Offers = NONE) -> HTMLResponse:

@@ -17,7 +17,7 @@ from gaitwire.web.routers.floor_answers import (
     Text,
     all_wires,
     read_beads,
-    read_nodes,
+    read_hung,
     resized,
     some_wires,
 )
@@ -39,6 +39,15 @@ def move_beads(
     if any(getattr(before, table) != getattr(floor.scene, table) for table in TIMED):
         return all_wires(floor, picked=moved)
     return some_wires(floor, _owners(chosen), moved)
+
+
+@router.post("/hold-for")
+def hold_for(
+    floor: Gestures, beads: Text, frames: Annotated[float, Form(allow_inf_nan=False, gt=0, le=20_000)]
+) -> HTMLResponse:
+    """Let stays among some beads hold for so many frames."""
+    chosen = read_beads(beads)
+    return some_wires(floor, _owners(chosen), floor.hold_for(chosen, frames))
 
 
 @router.post("/end-here")
@@ -151,9 +160,11 @@ def snap_beads(floor: Gestures, beads: Text) -> HTMLResponse:
 
 
 @router.post("/clear")
-def clear_range(floor: Gestures, nodes: Text, start: Frame, stop: Frame) -> HTMLResponse:
-    """Delete all beads of some wires between two frames."""
-    wanted = read_nodes(nodes)
+def clear_range(
+    floor: Gestures, nodes: Text, start: Frame, stop: Frame, hangers: Annotated[bool, Form()] = False
+) -> HTMLResponse:
+    """Delete all beads of some wires between two frames, and of all that hangs from them."""
+    wanted = read_hung(floor, nodes, hangers)
     if not floor.clear_range(wanted, start, stop):
         raise InvalidInputError("There are no beads there.", "Choose other frames or other wires.")
-    return some_wires(floor, wanted, [])
+    return all_wires(floor, picked=[])

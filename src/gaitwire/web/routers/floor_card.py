@@ -111,6 +111,7 @@ def _beads(view: Floor, picked: list[Bead]) -> dict[str, Any]:
         "families": cards.easing_families(),
         "spacings": SPACINGS,
         "phrase_making": making(view),
+        "held": cards.held_frames(view, picked),
         "wire_count": len({(b.instance_id, b.owner_id) for b in picked}),
     }
 

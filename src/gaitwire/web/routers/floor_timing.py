@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.channel import PROPERTIES
-from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, some_wires
+from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_hung, read_nodes, some_wires
 from gaitwire.web.templating import plain_number
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -62,9 +62,9 @@ def hold_creeps(floor: Gestures, nodes: Text = "") -> HTMLResponse:
 
 
 @router.post("/thin")
-def thin(floor: Gestures, nodes: Text, allowed: Typed = "0") -> HTMLResponse:
+def thin(floor: Gestures, nodes: Text, allowed: Typed = "0", hangers: Annotated[bool, Form()] = False) -> HTMLResponse:
     """Take out keys that change nothing, or no more than is allowed."""
-    found = floor.thin(read_nodes(nodes), read_number(allowed, "the error"))
+    found = floor.thin(read_hung(floor, nodes, hangers), read_number(allowed, "the error"))
     if not found.keys:
         return all_wires(floor, "Every key is needed: nothing was taken out.")
     worst = f"the greatest error is {plain_number(found.error, 3)} {found.prop}"

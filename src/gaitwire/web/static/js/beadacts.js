@@ -60,5 +60,11 @@ export function installBeads({ base, timeline, player, nodes }) {
     if (name) edit("space", { name });
   });
 
+  document.getElementById("card").addEventListener("change", ({ target }) => {
+    if (target.id !== "hold-for") return;
+    const frames = typed("hold-for");
+    if (Number.isFinite(frames)) edit("hold-for", { frames });
+  });
+
   return { acts, edit, slide };
 }

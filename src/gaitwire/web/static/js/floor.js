@@ -68,7 +68,7 @@ rider.installSettings(poser.live);
 const dialling = installDialling({ base, player, live: poser.live, rider, commit });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
-const holding = installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene });
+const holding = installHolding({ base, nodes, shownNodes, player, timeline, first, toScene });
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
 const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });

@@ -3,9 +3,9 @@ import { post, remark } from "./edits.js";
 
 const field = (id) => document.getElementById(id).value;
 
-export function installHolding({ base, nodes, hangers, shownNodes, player, timeline, first, toScene }) {
-  /** What is chosen, with all that hangs from it if that is asked for; nothing chosen: nothing. */
-  const wanted = () => JSON.stringify(document.getElementById("with-hangers")?.checked ? hangers(nodes()) : nodes());
+export function installHolding({ base, nodes, shownNodes, player, timeline, first, toScene }) {
+  /** What is chosen, and whether all that hangs from it is meant too; nothing chosen: nothing. */
+  const wanted = () => ({ nodes: JSON.stringify(nodes()), hangers: String(Boolean(document.getElementById("with-hangers")?.checked)) });
 
   function stay() {
     const some = JSON.stringify(nodes().length ? nodes() : shownNodes());
@@ -38,13 +38,13 @@ export function installHolding({ base, nodes, hangers, shownNodes, player, timel
 
   function clear() {
     const [start, stop] = ["clear-from", "clear-to"].map((id) => Number(field(id).replace(",", ".")) - first());
-    if (Number.isFinite(start) && Number.isFinite(stop)) post(`${base}/beads/clear`, { nodes: wanted(), start, stop });
+    if (Number.isFinite(start) && Number.isFinite(stop)) post(`${base}/beads/clear`, { ...wanted(), start, stop });
     else remark("Type the frames to clear from and to.", "error");
   }
 
   const acts = {
     stay, marker, offset, clear,
-    thin: () => post(`${base}/thin`, { nodes: wanted(), allowed: field("thin-by") }),
+    thin: () => post(`${base}/thin`, { ...wanted(), allowed: field("thin-by") }),
     "show-only"(button) {
       const home = button.closest("[data-part-of]");
       const [start, stop] = ["from", "to"].map((end) => Number(home.querySelector(`[data-only=${end}]`).value) - first());
