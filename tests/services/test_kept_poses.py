@@ -244,3 +244,15 @@ def test_clearing_a_whole_puppet_clears_all_of_it(orchard):
     assert not stage.floor.scene.channels
     below = with_hangers(stage.floor.scene, orchard.cast(stage.floor.scene), [(stage.who, stage.bones["neck"])])
     assert (stage.who, stage.bones["head"]) in below and (stage.who, stage.bones["tail"]) not in below
+
+
+def test_of_a_pose_that_blocking_made_only_what_was_moved_can_be_kept(stage):
+    for frame in (0, 20):
+        stage.floor.key_whole(stage.who, float(frame))
+    before = len(stage.floor.scene.keys)
+    assert stage.floor.block(10.0, {stage.slot("near forearm"): 30.0}) == [stage.who]
+    assert stage.floor.block(10.0, {stage.slot("near forearm"): 35.0}) == []
+    assert len(stage.floor.scene.poses) == 3
+    stage.floor.only_moved(stage.who, 10.0)
+    assert len(stage.floor.scene.keys) == before + 1 and [p.time for p in stage.floor.scene.poses] == [0, 20]
+    assert stage.seen("near forearm", [0, 10, 20]) == pytest.approx([0, 35, 0])

@@ -72,13 +72,31 @@ class PoseWork(Posing):
             self.put_values(edit, frame, values, chosen or None)
             return self._mark(edit, instance_id, frame)
 
-    def block(self, frame: float, values: Mapping[Slot, float]) -> None:
+    def block(self, frame: float, values: Mapping[Slot, float]) -> list[str]:
         """Key values in the view without in-betweens: the pose that stands there is keyed whole, with them changed.
 
-        So that a new pose takes nothing from the in-betweens that are not shown.
+        So that a new pose takes nothing from the in-betweens that are not shown. Puppets that had none there before.
         """
+        before = {(p.instance_id, p.time) for p in self.scene.poses}
         with self.edit("block a pose") as edit:
             self.put_block(edit, frame, values)
+        puppets = dict.fromkeys(slot[0] for slot in values)
+        return [who for who in puppets if (who, self.instance(who).exposed(frame)) not in before]
+
+    def only_moved(self, instance_id: str, frame: float) -> None:
+        """Of a pose that blocking made on a frame, keep only what was moved by hand: no mark, no other keys."""
+        time = self.instance(instance_id).exposed(frame)
+        with self.edit("only what I moved") as edit:
+            scene = self.scene
+            edit.remove("poses", [p.id for p in self.poses_of(instance_id) if abs(p.time - time) < TIME])
+            keys = scene.keys_by_channel()
+            for channel in scene.channels:
+                aside = [k for k in keys.get(channel.id, []) if k.aside and abs(k.time - time) < TIME]
+                if channel.instance_id == instance_id and aside:
+                    self.means((channel.instance_id, channel.owner_id), time)
+                    edit.remove("keys", [k.id for k in aside])
+                    if len(aside) == len(keys[channel.id]):
+                        edit.remove("channels", [channel.id])
 
     def put_block(self, edit: Edit, frame: float, values: Mapping[Slot, float]) -> None:
         """The same within a gesture that is under way."""

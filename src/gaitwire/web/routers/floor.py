@@ -30,7 +30,15 @@ from gaitwire.services.wires import build_timeline, front_to_back
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.context import Space, standing
 from gaitwire.web.live import encode
-from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes, resized, some_wires
+from gaitwire.web.routers.floor_answers import (
+    Frame,
+    Gestures,
+    Text,
+    all_wires,
+    blocked,
+    read_nodes,
+    some_wires,
+)
 from gaitwire.web.routers.forms import At, AtIf, Axis
 from gaitwire.web.routers.staging import node_entries, part_entries, scene_limbs
 from gaitwire.web.templating import page, urls
@@ -224,8 +232,7 @@ def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[
         raise InvalidInputError("These values could not be read.", "Type a number.") from None
     slots = {(i, o, p): v for i, o, p, v in rows}
     if blocking:
-        floor.block(frame, slots)
-        return all_wires(floor)
+        return blocked(floor, frame, slots)
     floor.set_values(frame, slots)
     return some_wires(floor, {(i, o) for i, o, _, _ in rows})
 
@@ -251,8 +258,7 @@ def typed(
         raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.")
     slots = {(i, o, field): number / prop.display for i, o in owners}
     if blocking:
-        floor.block(frame, slots)
-        return all_wires(floor)
+        return blocked(floor, frame, slots)
     floor.set_values(frame, slots, f"set {prop.label}")
     return all_wires(floor) if kind == "part" else some_wires(floor, {(i, o) for i, o, _ in slots})
 
@@ -318,33 +324,6 @@ def nudge(floor: Gestures, frame: Frame, nodes: Text, dx: Step, dy: Step) -> HTM
     wanted = read_nodes(nodes)
     floor.nudge(frame, wanted, dx, dy)
     return some_wires(floor, wanted)
-
-
-_SETTINGS: dict[str, Any] = {
-    "name": str, "frames": int, "width": int, "height": int, "first_number": int, "background": str,
-    "move_length": lambda text: int(text or 0), "creep": int, "grid": lambda text: float(text or 0),
-    "snaps": lambda text: text == "true", "ground": lambda text: float(text) if text else None,
-    "loop": lambda text: text == "true", "bounce": lambda text: text == "true",
-}  # fmt: skip
-
-
-@router.post("/set")
-def set_scene(
-    floor: Gestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
-) -> HTMLResponse:
-    """Change one of the scene's own settings."""
-    before = floor.scene
-    if field == "rate":
-        fraction = floor.read_rate(value)
-        floor.update(rate_num=fraction.numerator, rate_den=fraction.denominator)
-    elif field in _SETTINGS:
-        try:
-            floor.update(**{field: _SETTINGS[field](value)})
-        except ValueError:
-            raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
-    else:
-        raise InvalidInputError(f"“{field}” cannot be set here.")
-    return resized(floor, before)
 
 
 @router.post("/puppets/add")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated
 
 from fastapi import Depends, Form
@@ -18,7 +18,7 @@ from gaitwire.services.floor import Floor
 from gaitwire.services.hanging import with_hangers
 from gaitwire.services.keeping import kept_said
 from gaitwire.services.lengths import ended_walks, told_length
-from gaitwire.services.scene_gestures import Bead, Node
+from gaitwire.services.scene_gestures import Bead, Node, Slot
 from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
 from gaitwire.services.workspace import Workspace
@@ -85,6 +85,16 @@ def all_wires(
     return _fragments(
         floor.workspace, state, _said(floor, remark), *_picked(picked), offers=Offers(bool(floor.kept), act)
     )
+
+
+def blocked(floor: Floor, frame: float, values: Mapping[Slot, float]) -> HTMLResponse:
+    """Key values in the view without in-betweens: what else was keyed by it is said, and can be left out."""
+    new = floor.block(frame, values)
+    if not new:
+        return all_wires(floor)
+    act = urls.floor(floor.scene_id, f"poses/only-moved?frame={frame}&instance={new[0]}")
+    said = "A pose of its own now: the whole body is keyed as it stood."
+    return all_wires(floor, said, act=(act, "only what I moved") if len(new) == 1 else None)
 
 
 def resized(floor: Floor, before: Scene) -> HTMLResponse:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form
+from fastapi import APIRouter, Form, Query
 from starlette.responses import HTMLResponse
 
+from gaitwire.core.bounds import LATEST
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.pose_work import read_duration
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
@@ -34,6 +35,16 @@ def mark_found(floor: Gestures, instance: Typed) -> HTMLResponse:
     if not count:
         raise InvalidInputError("No frame has a whole pose yet.", "Pose the body and key the whole of it.")
     return all_wires(floor, f"{count} pose{'' if count == 1 else 's'} marked.")
+
+
+@router.post("/only-moved")
+def only_moved(
+    floor: Gestures, instance: Annotated[str, Query(max_length=80)],
+    frame: Annotated[float, Query(allow_inf_nan=False, ge=-LATEST, le=LATEST)],
+) -> HTMLResponse:  # fmt: skip
+    """Of a pose that blocking made, keep only what the hand moved."""
+    floor.only_moved(instance, frame)
+    return all_wires(floor)
 
 
 @router.post("/{pose_id}/set")
