@@ -256,3 +256,14 @@ def test_of_a_pose_that_blocking_made_only_what_was_moved_can_be_kept(stage):
     stage.floor.only_moved(stage.who, 10.0)
     assert len(stage.floor.scene.keys) == before + 1 and [p.time for p in stage.floor.scene.poses] == [0, 20]
     assert stage.seen("near forearm", [0, 10, 20]) == pytest.approx([0, 35, 0])
+
+
+@pytest.mark.parametrize("loop", [True, False])
+def test_a_hop_leaves_what_is_before_it(orchard, loop):
+    """In a loop, planned on 40, it put frames 0 to 38 on the place where it lands."""
+    stage = Stage(orchard, "Pip", loop=loop, frames=96)
+    frames = np.arange(96.0)
+    before = stage.workspace.frames(stage.floor.scene_id, frames).matrices
+    stage.floor.plan_hop(stage.who, 40.0, stage.floor.usual_hop(stage.who))
+    far = np.abs(stage.workspace.frames(stage.floor.scene_id, frames).matrices - before).reshape(96, -1).max(axis=1)
+    assert far[:40].max() < 1e-3 and far[60] > 5

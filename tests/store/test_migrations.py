@@ -4,6 +4,7 @@ import json
 import sqlite3
 from importlib.resources import files
 
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.store import Store
 from gaitwire.store.documents import load_puppet, load_scene
 from gaitwire.store.history import take_step
@@ -88,9 +89,66 @@ def test_a_store_of_the_second_version_keeps_its_keys_and_their_way_back(tmp_pat
         assert (scene.bounce, scene.instances[0].exposure, scene.channels[0].repeat) == (False, 1, "")
         key = scene.keys[0]
         assert (key.value, key.curve, key.chart, key.stay, key.aside) == (5.0, (0.1, 2.0, 0.9, 1.0), (), False, False)
+        assert key.excerpt is None
         take_step(store, "s", "undo")
         assert (load_scene(store, "s").keys[0].value, load_scene(store, "s").keys[0].ease) == (1.0, "linear")
         take_step(store, "s", "redo")
         assert load_scene(store, "s").keys[0] == key
+    finally:
+        store.close()
+
+
+def test_walks_and_phrases_of_the_fifteenth_version_go_on_as_they_did(tmp_path):
+    """They stood before their start and went round loops; new ones change nothing before it."""
+    db = sqlite3.connect(tmp_path / FILE_NAME)
+    folder = files("gaitwire.store").joinpath("migrations")
+    scripts = sorted(p for p in folder.iterdir() if p.name.endswith(".sql") and p.name < "0016")
+    assert len(scripts) == 15
+    for script in scripts:
+        db.executescript(script.read_text())
+    card = CHARACTERS["plain"].model_dump_json()
+    db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('s', 'scene', 1, 0.0)")
+    db.execute(
+        "INSERT INTO scenes (id, name, width, height, frames, rate_num, rate_den, loop, first_number, background)"
+        " VALUES ('s', 'Dusk', 640, 360, 96, 24, 1, 1, 0, '#ffffff')"
+    )
+    db.execute(
+        "INSERT INTO instances (id, scene_id, puppet_id, name, depth, x, y, scale, turned, hidden, locked, backdrop)"
+        " VALUES ('i', 's', 'p', 'Oak', 0, 0.0, 0.0, 1.0, 0, 0, 0, 0)"
+    )
+    walk = {
+        "id": "w",
+        "scene_id": "s",
+        "instance_id": "i",
+        "start": 48.0,
+        "stop": 90.0,
+        "card": card,
+        "travels": 0,
+        "begins": 0.0,
+        "slope": 0.0,
+        "pace": "clock",
+    }
+    use = {"id": "u", "scene_id": "s", "instance_id": "i", "source": "nod", "phrase": None, "settings": "{}", "start": 90.0,
+           "begins": 0.0, "ends": None, "pace": 1.0, "amount": 1.0, "repeats": 1, "fade_in": 0.0, "fade_out": 0.0,
+           "goes_on": 0, "still": 0.0, "other_side": 0}  # fmt: skip
+    for table, row in (("gaits", walk), ("phrase_uses", use)):
+        db.execute(f"INSERT INTO {table} ({', '.join(row)}) VALUES ({', '.join('?' * len(row))})", list(row.values()))
+    db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'lay', 0.0)")
+    db.execute("INSERT INTO step_documents VALUES (1, 's')")
+    db.execute("INSERT INTO step_rows VALUES (1, 'gaits', 'w', NULL, ?)", (json.dumps(walk),))
+    db.execute("INSERT INTO step_rows VALUES (1, 'phrase_uses', 'u', NULL, ?)", (json.dumps(use),))
+    db.execute("PRAGMA user_version = 15")
+    db.commit()
+    db.close()
+    store = Store(tmp_path)
+    try:
+        scene = load_scene(store, "s")
+        assert scene.gaits[0].stands_before and scene.phrase_uses[0].around
+        assert scene.phrase_uses[0].change_in is None
+        take_step(store, "s", "undo")
+        assert not load_scene(store, "s").gaits
+        take_step(store, "s", "redo")
+        again = load_scene(store, "s")
+        assert (again.gaits, again.phrase_uses) == (scene.gaits, scene.phrase_uses)
     finally:
         store.close()
