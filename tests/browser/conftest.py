@@ -131,7 +131,9 @@ def _end(server: uvicorn.Server, thread: threading.Thread) -> None:
     server.should_exit = True
     closed = set()
     while thread.is_alive():
-        for connection in set(server.server_state.connections) - closed:
+        # Lines of the live socket are closed by the server itself, in words.
+        idle = {c for c in server.server_state.connections if getattr(c, "cycle", c) is None}
+        for connection in idle - closed:
             closed.add(connection)
             with suppress(RuntimeError):  # its loop has ended just now
                 connection.loop.call_soon_threadsafe(connection.shutdown)

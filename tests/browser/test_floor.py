@@ -40,7 +40,7 @@ def test_a_drag_makes_keys_of_what_it_changed_and_nothing_else(program, gesture)
     poses = {p.time for p in program.workspace.scene(scene).poses}
     for prop in props:
         made = keys_of(program, scene, "basket", prop)
-        assert set(made) == {20.0} | poses and len({made[t] for t in poses}) == 1
+        assert set(made) == {20.0} | poses and len({made[t].value for t in poses}) == 1
     assert len(program.workspace.scene(scene).keys) == before + len(props) * (1 + len(poses))
     assert "Kept as it was on 0, 24" in page.locator("#remarks").inner_text()
     if gesture == "turn":  # the tip now points where the pointer is

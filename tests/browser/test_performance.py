@@ -167,6 +167,7 @@ def set_stage(hand):
     page, program = hand.page, hand.program
     program.open()
     page.get_by_label("name", exact=True).fill("By hand")
+    page.get_by_label("plays", exact=True).select_option("loop")
     page.get_by_label("frames", exact=True).fill("32")
     page.get_by_role("button", name="New scene").click()
     page.wait_for_url("**/floor/*")

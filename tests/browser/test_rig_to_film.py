@@ -147,7 +147,9 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
     assert sum(p.soft for p in puppet.parts) == 4
 
     page = program.open()
-    page.get_by_placeholder("Along the rows").fill("First steps")
+    page.get_by_label("name", exact=True).fill("First steps")
+    page.get_by_label("plays", exact=True).select_option("loop")
+    page.get_by_label("frames", exact=True).fill("24")
     page.get_by_role("button", name="New scene").click()
     page.wait_for_url("**/floor/*")
     page.wait_for_selector("#card h2")

@@ -54,8 +54,17 @@ def test_take_off_and_bring_back(program):
 
 
 def test_a_new_scene_opens_on_the_floor(program):
+    """A shot, named by itself, unless it is said to loop."""
+    page = program.open()
+    page.get_by_role("button", name="New scene").click()
+    page.wait_for_url("**/floor/*")
+    program.ready()
+    assert "48 frames, 2.00 s" in page.locator("#card").inner_text()
+    made = next(s for s in list_documents(program.workspace.store, "scene") if s.name == "Shot")
+    assert not program.workspace.scene(made.id).loop
     page = program.open()
     page.get_by_label("name", exact=True).fill("Along the rows")
+    page.get_by_label("plays", exact=True).select_option("loop")
     page.get_by_label("frames", exact=True).fill("32")
     page.get_by_role("button", name="New scene").click()
     page.wait_for_url("**/floor/*")

@@ -84,4 +84,4 @@ def moved_tick(ticks: Sequence[float], index: int, share: float) -> Ticks:
     """The ticks with one of them elsewhere; raises InvalidInputError when there is no such tick."""
     if not 0 <= index < len(ticks):
         raise InvalidInputError("This in-between is not in the chart any more.", "Choose the bead again.")
-    return tuple(share if i == index else t for i, t in enumerate(ticks))
+    return tuple(round(share, 9) if i == index else t for i, t in enumerate(ticks))
