@@ -68,7 +68,7 @@ def test_two_windows_edit_for_a_minute_while_a_third_reloads(program):
     revision = program.workspace.scene(scene_id).revision
     for window in (page, other, third):
         patiently(window, lambda w=window: w.evaluate("window.gaitwire.revision") == revision)
-        program.until("window.gaitwire.calm", window)
+        until(window, "window.gaitwire.calm && window.gaitwire.player.all", 120)
         assert window.locator("#saved").get_attribute("data-state") == "saved"
     assert shown(page) == shown(other) == shown(third)
     for window in (other, third):
@@ -166,6 +166,6 @@ def test_another_windows_work_comes_by_itself(program):
     page.evaluate("window.gaitwire.edit(7, 12)")
     program.settled()
     patiently(other, lambda: other.evaluate("window.gaitwire.revision") == page.evaluate("window.gaitwire.revision"))
-    program.until("window.gaitwire.calm", other)
+    program.until("window.gaitwire.calm && window.gaitwire.player.all", other)
     assert shown(other) == shown(page)
     other.close()
