@@ -160,7 +160,10 @@ class Scene(BaseModel):
 
         What lies beyond the end of a loop sleeps until that is made longer, and is left out unless asked for.
         """
-        return _by_channel(self.keys, self.loop, self.frames if self.loop and not asleep else None)
+        every = _by_channel(self.keys, self.loop, None)
+        if asleep or not self.loop or all(0 <= row[0].time and row[-1].time < self.frames for row in every.values()):
+            return every
+        return _by_channel(self.keys, self.loop, self.frames)
 
 
 _RECENT = 8

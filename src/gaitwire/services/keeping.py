@@ -29,7 +29,6 @@ Node = tuple[str, str]
 _ASIDE = ("walk", "phrase")
 """Kinds of owners whose channels are settings and no part of a pose; their start is kept, marks do not key them."""
 
-
 FOREVER = math.inf
 """The end of a span that has none."""
 
@@ -61,12 +60,16 @@ class _Change:
     """A scene before and after what a gesture has written so far."""
 
     def __init__(self, edit: Edit, before: Scene) -> None:
-        self.before, self.edit = before, edit
+        self.before = before
+        self.old = {c.id: c for c in before.channels}
         self.keys, self.every = before.keys_by_channel(), before.keys_by_channel(asleep=True)
         self.written: dict[str, Key | None] = edit.written("keys")
-        self.channels = {c.id: c for c in before.channels} | edit.written("channels")
+        self.channels = self.old | edit.written("channels")
         self.instances: dict[str, Instance] = _now(before.instances, edit.written("instances"))
-        self.stayed = {i.id for i in before.instances}
+        self.stayed = {i.id for i in before.instances} & self.instances.keys()
+        settings = edit.written("gaits") | edit.written("phrase_uses")
+        self.gone = {i for i, row in settings.items() if row is None}
+        """Walks and phrases that were taken away, and their settings with them."""
         self.scene: Scene = edit.written("scenes").get(before.id) or before
         """Its own settings, as they are now."""
         old = {p.id: p for p in before.poses}
@@ -92,14 +95,13 @@ class _Change:
 
     def channel(self, channel_id: str) -> Channel | None:
         """A channel whose poses are to be kept; None for one that repeats, or whose puppet is gone."""
-        old = next((c for c in self.before.channels if c.id == channel_id), None)
+        old = self.old.get(channel_id)
         channel = self.channels.get(channel_id) or old
-        if channel is None or channel.instance_id not in self.instances or channel.instance_id not in self.stayed:
+        if channel is None or channel.instance_id not in self.stayed or channel.owner_id in self.gone:
             return None
         if channel.repeat or (old is not None and old.repeat):
             return None  # every round of it shows the same: what is meant on one is meant on all
-        gone = {**self.edit.written("gaits"), **self.edit.written("phrase_uses")}
-        return None if gone.get(channel.owner_id, channel) is None else channel
+        return channel
 
     def after(self, channel: Channel, keys: KeyChange) -> Course:
         """What a channel plays with its keys changed."""
@@ -111,6 +113,7 @@ class _Change:
         return course_of(scene, channel, ()).changed(KeyChange(tuple(awake)))
 
     def course(self, channel: Channel) -> Course:
+        """What it played before."""
         return course_of(self.before, channel, self.keys.get(channel.id, []))
 
 
