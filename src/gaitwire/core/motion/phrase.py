@@ -83,9 +83,9 @@ class Ending(NamedTuple):
 
 
 ENDINGS: dict[str, Ending] = {
-    "back": Ending("goes back to what showed before", {"goes_on": False, "change_in": None}),
-    "stays": Ending("stays until the next key", {"goes_on": True, "change_in": 0.0}),
-    "passes": Ending("passes over into the next key", {"goes_on": True, "change_in": None}),
+    "back": Ending("goes back", {"goes_on": False, "change_in": None}),
+    "stays": Ending("stays", {"goes_on": True, "change_in": 0.0}),
+    "passes": Ending("passes over", {"goes_on": True, "change_in": None}),
 }
 
 
