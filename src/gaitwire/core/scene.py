@@ -161,7 +161,7 @@ class Scene(BaseModel):
         What lies beyond the end of a loop sleeps until that is made longer, and is left out unless asked for.
         """
         every = _by_channel(self.keys, self.loop, None)
-        if asleep or not self.loop or all(0 <= row[0].time and row[-1].time < self.frames for row in every.values()):
+        if asleep or not self.loop or all(row[0].time >= 0 and row[-1].time < self.frames for row in every.values()):
             return every
         return _by_channel(self.keys, self.loop, self.frames)
 
