@@ -27,6 +27,11 @@ def until(page: Page, script: str, seconds: float = 30.0) -> None:
         page.wait_for_timeout(25)
 
 
+def painted(page: Page) -> None:
+    """Wait until the page has drawn twice, by the browser's own clock: by then it has begun what it was told."""
+    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))")
+
+
 def patiently(page: Page, check: Callable[[], object], seconds: float = 30.0) -> None:
     """Wait for something outside the page to be so, while the page goes on."""
     end = time.monotonic() + seconds
@@ -70,7 +75,10 @@ class Program:
         self.page.wait_for_selector("#card h2")
 
     def settled(self) -> None:
-        """Wait until edits are answered and what they changed is shown."""
+        """Wait until what a hand did has gone out, edits are answered and what they changed is shown."""
+        # An edit goes out when the last live answer is there, which may be late on a busy machine.
+        self.page.evaluate("window.gaitwire?.live?.settled?.()")
+        painted(self.page)
         self.until("document.querySelector('.standing.busy') === null")
         self.page.evaluate("window.gaitwire.settled()")
         self.until(
@@ -89,9 +97,6 @@ class Program:
         self.page.mouse.down()
         self.page.mouse.move(*end, steps=steps)
         self.page.mouse.up()
-        # The edit goes out when the last live answer is there, which may be late on a busy machine.
-        self.page.evaluate("window.gaitwire.live?.settled?.()")
-        self.page.wait_for_timeout(60)
         self.settled()
 
 
@@ -132,7 +137,7 @@ def _end(server: uvicorn.Server, thread: threading.Thread) -> None:
     closed = set()
     while thread.is_alive():
         # Lines of the live socket are closed by the server itself, in words.
-        idle = {c for c in server.server_state.connections if getattr(c, "cycle", c) is None}
+        idle = {c for c in server.server_state.connections.copy() if getattr(c, "cycle", c) is None}
         for connection in idle - closed:
             closed.add(connection)
             with suppress(RuntimeError):  # its loop has ended just now

@@ -15,7 +15,6 @@ def seek(page: Page, frame: float) -> None:
 def act(program: Any, work: Callable[[], object]) -> None:
     """Do something on the page and wait for all it brings."""
     work()
-    program.page.wait_for_timeout(60)
     program.settled()
 
 

@@ -108,7 +108,6 @@ def test_beads_are_reached_and_moved_by_keyboard_alone(program):
     assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [4]
     assert page.evaluate("window.gaitwire.frame") == 4
     page.keyboard.press("Alt+ArrowRight")
-    page.wait_for_timeout(150)
     program.settled()
     assert page.evaluate("window.gaitwire.timeline.picked.list.map(b => b[2])") == [5]
 
@@ -132,11 +131,9 @@ def test_undo_by_button_takes_one_step(program):
         page.locator("#card h2", has_text=name).wait_for()
         page.locator("#card input[name=x]").fill("99")
         page.locator("#card input[name=x]").press("Enter")
-        page.wait_for_timeout(80)
         program.settled()
     assert page.locator("#undo").inner_text() == "undo 2"
     page.locator("#undo").click()
-    page.wait_for_timeout(80)
     program.settled()
     assert page.locator("#undo").inner_text() == "undo 1"
     assert page.locator("#redo").inner_text() == "redo 1"

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from browser.conftest import painted
+
 
 def pivot(program, name):
     puppet = program.workspace.puppet(program.page.evaluate("document.body.dataset.document"))
@@ -46,12 +48,10 @@ def test_a_joint_is_typed_and_nudged(program):
     field.wait_for()
     field.fill("101.5")
     field.press("Enter")
-    page.wait_for_timeout(100)
     program.settled()
     assert pivot(program, "leaf") == pytest.approx((101.5, 60))
     page.locator("#stage").focus()
     page.keyboard.press("Shift+ArrowDown")
-    page.wait_for_timeout(100)
     program.settled()
     assert pivot(program, "leaf") == pytest.approx((101.5, 70))
 
@@ -63,7 +63,6 @@ def test_a_bone_is_drawn_hung_by_dragging_and_a_ring_is_refused(program):
     program.drag(program.at(20, 230), program.at(60, 150))
     row(page, "bone").wait_for()
     row(page, "bone").drag_to(row(page, "leaf"), target_position={"x": 60, "y": 15})
-    page.wait_for_timeout(100)
     program.settled()
     bones = {b.name: b for b in program.workspace.puppet(program.id_of("puppet", "Pip")).bones}
     assert bones["bone"].parent_id == bones["leaf"].id
@@ -85,13 +84,11 @@ def test_bones_are_grouped_renamed_hidden_locked_and_given_a_role(program):
     page.get_by_label("name", exact=True).press("Enter")
     row(page, "face").wait_for()
     page.get_by_label("role").select_option("head")
-    page.wait_for_timeout(100)
     program.settled()
     row(page, "face").hover()
     row(page, "face").get_by_role("button", name="Lock face").click()
     row(page, "leaf").hover()
     row(page, "leaf").get_by_role("button", name="Hide leaf").click()
-    page.wait_for_timeout(100)
     program.settled()
     bones = {b.name: b for b in program.workspace.puppet(program.id_of("puppet", "Pip")).bones}
     assert bones["eyes"].parent_id == bones["mouth"].parent_id == bones["face"].id
@@ -103,7 +100,6 @@ def test_parts_are_reordered_by_dragging_and_change_what_lies_in_front(program):
     page = program.bench("Pip")
     assert page.evaluate("window.gaitwire.partAt(104, 138)") == "eyes"
     row(page, "eyes", "part").drag_to(row(page, "leaf", "part"), target_position={"x": 60, "y": 26})
-    page.wait_for_timeout(100)
     program.settled()
     assert page.locator("#parts .pick").all_inner_texts() == ["mouth", "apple", "stem", "leaf", "eyes", "shadow"]
     assert page.evaluate("window.gaitwire.partAt(104, 138)") == "apple"
@@ -119,7 +115,7 @@ def test_trying_a_joint_keeps_nothing(program):
     page.mouse.move(x - 60, y - 20, steps=6)
     program.until("document.querySelector('.catch-label')?.textContent.includes('°')")
     page.mouse.up()
-    page.wait_for_timeout(150)
+    program.settled()
     assert page.locator("#card h2").inner_text() == "basket"
     assert page.locator("#undo").inner_text() == before
 
@@ -154,7 +150,6 @@ def test_a_tip_is_dragged_a_part_hung_on_a_bone_and_a_bone_drawn_from_a_tip(prog
     program.drag(program.at(*end), program.at(end[0] + 30, end[1] + 40))
     row(page, "bone").wait_for()
     row(page, "mouth", "part").drag_to(row(page, "bone"), target_position={"x": 60, "y": 15})
-    page.wait_for_timeout(100)
     program.settled()
     puppet = program.workspace.puppet(program.id_of("puppet", "Pip"))
     bones = {b.name: b for b in puppet.bones}
@@ -183,10 +178,9 @@ def test_escape_lets_go_of_a_joint_and_keeps_nothing(program):
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 60, y + 20, steps=5)
-    page.wait_for_timeout(100)
+    painted(page)
     page.keyboard.press("Escape")
     page.mouse.up()
-    page.wait_for_timeout(150)
     program.settled()
     assert pivot(program, "stem") == before and page.locator("#undo").inner_text() == undo
     assert page.evaluate("window.gaitwire.joint('stem').at") == pytest.approx(before)

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from browser.conftest import painted
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.raster import Raster
 from gaitwire.services.art_in import import_art
@@ -35,7 +36,7 @@ def snapshot(page):
           const { stage } = window.gaitwire;
           stage.scenery = {};
           stage.redraw();
-          await new Promise((done) => setTimeout(done, 200));
+          await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
           return stage.snapshot();
         }"""
     )
@@ -69,7 +70,6 @@ def test_soft_parts_are_drawn_alike_on_the_stage_and_in_exports(program, scene, 
     page = program.floor(scene)
     page.evaluate(f"window.gaitwire.player.seek({frame})")
     program.settled()
-    page.wait_for_timeout(300)  # pictures are decoded when they have come
     theirs = snapshot(page)
     compiled = program.workspace.compiled(program.id_of("scene", scene))
     ours = drawn(page, program.workspace, compiled, (theirs.shape[1], theirs.shape[0]), frame)
@@ -111,7 +111,7 @@ def interior(pixels):
 def test_a_bent_picture_shows_no_seam_and_is_as_sharp_after_a_hundred_poses(program):
     scene = plank(program.workspace)
     page = program.floor("Bent")
-    page.wait_for_timeout(300)
+    program.settled()
     first = snapshot(page)
     compiled = program.workspace.compiled(scene)
     ours = drawn(page, program.workspace, compiled, (first.shape[1], first.shape[0]))
@@ -124,5 +124,5 @@ def test_a_bent_picture_shows_no_seam_and_is_as_sharp_after_a_hundred_poses(prog
         assert edge.sum() > 300  # a smooth outline has pixels in between
     for frame in range(1, 101):
         page.evaluate(f"window.gaitwire.player.seek({frame})")
-        page.wait_for_timeout(8)
+        painted(page)
     assert np.array_equal(snapshot(page), first)  # frame 100 holds the very pose of frame 0

@@ -23,7 +23,6 @@ def pick_area(program, label, **more):
 def press_at(program, point, **keys):
     x, y = program.at(*point)
     program.page.mouse.click(x, y, **keys)
-    program.page.wait_for_timeout(350)
     program.settled()
 
 
@@ -49,7 +48,6 @@ def test_one_click_with_alt_takes_all_that_hangs_from_a_bone_and_two_clicks_all_
     assert chosen(page) == ["near forearm", "near hand", "near upper arm"]
     x, y = program.at(*joint(program, "plait")["at"])
     page.mouse.dblclick(x, y)
-    page.wait_for_timeout(300)
     program.settled()
     assert chosen(page) == ["plait 2"]
 
@@ -150,7 +148,6 @@ def test_a_puppet_is_dropped_from_the_shelf_where_it_is_to_stand(program):
     page.get_by_role("button", name="Bring in Gander").drag_to(
         page.locator("#stage"), target_position={"x": x - stage["x"], "y": y - stage["y"]}
     )
-    page.wait_for_timeout(200)
     program.settled()
     scene = program.workspace.scene(program.id_of("scene", "Pip hops"))
     gander = next(i for i in scene.instances if i.name == "Gander")

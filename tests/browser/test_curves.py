@@ -10,9 +10,7 @@ FRAMES = np.arange(0.0, 96.0)
 
 def act(program, work):
     work()
-    program.page.wait_for_timeout(120)
     program.settled()
-    program.page.wait_for_timeout(120)
 
 
 def course(program):
@@ -78,7 +76,6 @@ def test_two_clicks_add_a_point_and_it_is_made_level(curves):
     tall = 200 / 260
     y = ruler["y"] + (high - before[66]) / (high - low) * tall * ruler["height"]
     page.mouse.dblclick(ruler["x"] + 66 / 96 * ruler["width"], y)
-    page.wait_for_timeout(300)
     curves.settled()
     point(page, 66).wait_for()
     assert course(curves) == pytest.approx(before, abs=0.25)

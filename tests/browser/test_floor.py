@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from browser.conftest import patiently
 from making import lead
 
 
@@ -48,7 +49,6 @@ def test_a_drag_makes_keys_of_what_it_changed_and_nothing_else(program, gesture)
         mx, my = start[0] - 30 - px, start[1] - 24 - py
         assert abs(mx * (ty - py) - my * (tx - px)) < 2.0 * (mx**2 + my**2) ** 0.5
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(100)
     program.settled()
     assert len(program.workspace.scene(scene).keys) == before
 
@@ -61,7 +61,6 @@ def test_typed_values_locked_bones_and_escape(program):
     field = page.locator("#card input[name=turn]")
     field.fill("-7,5")
     field.press("Enter")
-    page.wait_for_timeout(150)
     program.settled()
     assert keys_of(program, scene, "basket", "turn")[10.0].value == -7.5
     before = page.locator("#undo").inner_text()
@@ -71,7 +70,7 @@ def test_typed_values_locked_bones_and_escape(program):
     page.mouse.move(start[0] + 40, start[1], steps=4)
     page.keyboard.press("Escape")
     page.mouse.up()
-    page.wait_for_timeout(150)
+    program.settled()
     assert page.locator("#undo").inner_text() == before
 
 
@@ -87,7 +86,6 @@ def test_beads_are_boxed_dragged_duplicated_deleted_and_eased(program):
     assert picked and set(picked) <= set(keys_of(program, scene, "leaf", "turn"))
     page.wait_for_selector("#curve")
     page.get_by_role("button", name="back-out", exact=True).click()
-    page.wait_for_timeout(150)
     program.settled()
     assert all(keys_of(program, scene, "leaf", "turn")[t].ease == "back-out" for t in picked)
     first = wire.locator(f'.bead[data-time="{picked[0]:.1f}"]').bounding_box()
@@ -99,11 +97,9 @@ def test_beads_are_boxed_dragged_duplicated_deleted_and_eased(program):
     count = len(keys_of(program, scene, "leaf", "turn"))
     seek(program, 1)
     page.keyboard.press("d")
-    page.wait_for_timeout(150)
     program.settled()
     assert 1.0 in keys_of(program, scene, "leaf", "turn")
     page.keyboard.press("Delete")
-    page.wait_for_timeout(150)
     program.settled()
     assert len(keys_of(program, scene, "leaf", "turn")) <= count
 
@@ -125,9 +121,8 @@ def test_a_free_curve_is_shaped_by_its_handles_and_reused(program):
     page.get_by_role("button", name="take this spacing").click()
     wire.focus()
     page.keyboard.press("ArrowRight")
-    page.wait_for_timeout(250)
+    program.settled()
     page.get_by_role("button", name="reuse it here").click()
-    page.wait_for_timeout(150)
     program.settled()
     other = page.evaluate("window.gaitwire.timeline.picked.list[0][2]")
     assert keys_of(program, scene, "seat", "shift_y")[other].curve.x1 == shaped.curve.x1
@@ -142,8 +137,7 @@ def test_playing_loops_follows_the_clock_and_stops(program):
     assert (since - frame) % 24 < 8, "it keeps with the clock; a busy machine shows its pictures late"
     assert 0 < shown <= since + 1, "and skips some rather than going slower"
     page.keyboard.press(" ")
-    page.wait_for_timeout(50)
-    assert page.evaluate("window.gaitwire.player.playing") is False
+    program.until("window.gaitwire.player.playing === false")
     before = page.evaluate("window.gaitwire.frame")
     page.keyboard.press(".")
     assert page.evaluate("window.gaitwire.frame") == (before + 1) % 24
@@ -163,10 +157,9 @@ def test_everything_is_there_after_closing_and_coming_back(program):
     page.goto("about:blank")
     program.floor("Pip hops")
     seek(program, 5)
-    page.wait_for_timeout(100)
+    program.settled()
     assert page.evaluate("window.gaitwire.joint('leaf').end") == pytest.approx(stored, abs=1e-3)
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(150)
     program.settled()
     assert json.dumps(page.evaluate("window.gaitwire.joint('leaf').end")) != json.dumps(stored)
 
@@ -179,25 +172,27 @@ def test_two_windows_do_not_overwrite_each_other(program, chromium):
     program.until("window.gaitwire?.player.all", other)
     scene = program.id_of("scene", "Pip hops")
 
+    def stands(name, value):
+        key = keys_of(program, scene, "seat", name).get(3.0)
+        return key is not None and key.value == value
+
     def turn(who, value):
         who.locator("#card input[name=turn]").fill(value)
         who.locator("#card input[name=turn]").press("Enter")
-        who.wait_for_timeout(400)
 
     for who in (page, other):
         who.evaluate("window.gaitwire.player.seek(3)")
         who.get_by_role("group", name="Wire of Pip, whole").locator(".pick").click()
         who.locator("#card input[name=turn]").wait_for()
     turn(page, "11")
+    patiently(page, lambda: stands("turn", 11))
     turn(other, "22")  # the same key, which this window has not seen: refused, and shown as it stands
-    assert "another window" in other.get_by_role("alert").inner_text()
-    assert keys_of(program, scene, "seat", "turn")[3.0].value == 11
-    other.locator("#card input[name=turn]").wait_for()
-    assert other.locator("#card input[name=turn]").input_value() == "11"
+    other.get_by_role("alert").filter(has_text="another window").wait_for()
+    assert stands("turn", 11)
+    patiently(other, lambda: other.locator("#card input[name=turn]").input_value() == "11")
     turn(other, "22")
-    assert keys_of(program, scene, "seat", "turn")[3.0].value == 22
+    patiently(other, lambda: stands("turn", 22))
     page.locator("#card input[name=skew]").fill("4")  # another row: it goes through from an old page too
     page.locator("#card input[name=skew]").press("Enter")
-    page.wait_for_timeout(400)
-    assert keys_of(program, scene, "seat", "skew")[3.0].value == 4
+    patiently(page, lambda: stands("skew", 4))
     other.close()

@@ -97,7 +97,7 @@ def test_a_footprint_is_dragged_and_turned_and_the_foot_goes_with_it(stage):
     stage.key("pelvis", "shift_y", (0, 40))
     stage.open()
     seek(page, 6)
-    page.wait_for_timeout(200)
+    program.settled()
     before = stage.place("near foot", 6.0)[0]
     spot = page.get_by_role("button", name="Spot of near leg from 6", exact=True)
     box = spot.bounding_box()
@@ -149,7 +149,7 @@ def test_a_thing_is_put_into_a_hand_carried_let_go_and_thrown(stage):
     seek(page, 6)
     pick(program, "Apple, whole")
     page.keyboard.press("i")
-    program.page.wait_for_timeout(150)
+    program.settled()
     hand = stage.place("near hand", 6.0)[0]
     act(program, lambda: page.mouse.click(*program.at(*hand)))
     assert [(h.time, h.carrier_id) for h in stage.floor.scene.hitches] == [(6, stage.bones["near hand"])]

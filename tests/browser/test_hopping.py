@@ -59,8 +59,7 @@ def test_a_puppet_is_squashed_along_the_way_it_is_pulled(program, staged):
     page.mouse.move(*start)
     page.mouse.down()
     page.mouse.move(*end, steps=6)
-    page.wait_for_timeout(250)
-    assert "area 100 %" in page.locator("#stage").inner_text()
+    program.until("document.getElementById('stage').innerText.includes('area 100 %')")
     act(program, page.mouse.up)
     values = staged.values_at(np.array([0.0]))
     found = {name: float(values[staged.who, staged.who, name][0]) for name in ("stretch", "axis", "keep", "turn")}

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from browser.conftest import running
+from browser.conftest import painted, running
 from conftest import fresh_page
 from gaitwire.core.geometry import affine
 from gaitwire.services.workspace import Workspace
@@ -55,7 +55,6 @@ class Hand:
         self.program, self.page = program, program.page
 
     def pause(self):
-        self.page.wait_for_timeout(40)
         self.program.settled()
 
     def titled(self, text):
@@ -289,12 +288,10 @@ def test_everything_is_undone_redone_and_there_after_a_restart(made):
     assert steps >= 22
     for _ in range(steps):
         page.keyboard.press("Control+z")
-    page.wait_for_timeout(200)
     hand.pause()
     assert program.workspace.scene(scene).instances == ()
     for _ in range(steps):
         page.keyboard.press("Control+Shift+z")
-    page.wait_for_timeout(200)
     hand.pause()
     page.goto("about:blank")
     again = nodes(program, scene)
@@ -315,7 +312,7 @@ def test_it_is_sent_off_as_the_file_that_is_shown(made):
         page.get_by_role("button", name="Make it").click()
         suffix = {"Animated SVG": ".svg", "GIF": ".gif", "PNG sequence": ".zip"}[kind]
         page.locator(".made strong", has_text=f"By hand{suffix}").wait_for(timeout=30_000)
-        page.wait_for_timeout(400)
+        painted(page)
         with page.expect_download() as download:
             page.locator(".made").get_by_role("link", name="Save").click()
         assert download.value.suggested_filename == f"By hand{suffix}"

@@ -32,7 +32,6 @@ def test_a_pinned_neck_sways_to_and_fro_against_a_tail_the_neck_slower(program):
         seek(page, frame)
         typed(program, "turn", turn)
     page.get_by_label("goes on").select_option("cycle")
-    page.wait_for_timeout(60)
     program.settled()
     # The neck is led by its pin, dragged on the stage: there, back and there again at half the tail's pace.
     act(program, wire(page, "middle").locator(".pick").click)

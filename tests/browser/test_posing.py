@@ -2,6 +2,7 @@
 
 import pytest
 
+from browser.conftest import painted
 from making import lead
 
 
@@ -91,7 +92,7 @@ def test_several_bones_turn_together_and_escape_gives_a_drag_up(tamsin):
     tamsin.page.mouse.move(x - 40, y - 10, steps=5)
     tamsin.page.keyboard.press("Escape")
     tamsin.page.mouse.up()
-    tamsin.page.wait_for_timeout(100)
+    tamsin.program.settled()
     assert tamsin.keys() == before
     assert tamsin.joint("near shin", "end") == pytest.approx((x, y), abs=0.5)
     tamsin.program.drag((x, y), (x - 40, y - 10))
@@ -122,9 +123,8 @@ def test_a_turn_goes_round_and_round(program):
     pip.page.mouse.down()
     for dx, dy in [(1, 0), (0, 1), (-1, 0), (0, -1)] * 2 + [(1, 0)]:
         pip.page.mouse.move(ax + reach * dx, ay + reach * dy, steps=4)
-        pip.page.wait_for_timeout(60)
+        painted(pip.page)
     pip.page.mouse.up()
-    pip.page.wait_for_timeout(100)
     program.settled()
     scene = program.workspace.scene(pip.scene)
     leaf = next(b.id for b in program.workspace.puppet(lead(scene).puppet_id).bones if b.name == "leaf")
@@ -146,10 +146,8 @@ def test_arrows_on_the_stage_shift_by_pixels_of_the_scene(program):
     pip.pick("Pip, whole")
     pip.page.locator("#stage").focus()
     pip.page.keyboard.press("Shift+ArrowRight")
-    pip.page.wait_for_timeout(80)
     program.settled()
     pip.page.keyboard.press("ArrowUp")
-    pip.page.wait_for_timeout(80)
     program.settled()
     assert pip.page.locator("#card input[name=shift_x]").input_value() == "10"
     assert pip.page.locator("#card input[name=shift_y]").input_value() == "-1"
@@ -160,7 +158,7 @@ def test_the_stage_zooms_about_the_pointer_and_is_moved(program):
     before = pip.joint("stem")
     pip.page.mouse.move(*before)
     pip.page.mouse.wheel(0, -500)
-    pip.page.wait_for_timeout(100)
+    painted(pip.page)
     assert pip.joint("stem") == pytest.approx(before, abs=1)
     scale = pip.page.evaluate("window.gaitwire.stage.view.scale")
     pip.page.mouse.down(button="middle")

@@ -35,7 +35,6 @@ class Hand:
         self.page.mouse.move(*self.program.at(*place))
         self.page.mouse.down()
         self.page.mouse.up()
-        self.page.wait_for_timeout(50)
         self.program.settled()
 
     def chain(self, *places, below=None):
@@ -57,7 +56,6 @@ class Hand:
     def field(self, name, value):
         self.page.locator(f"#card [name={name}]").first.fill(value)
         self.page.keyboard.press("Enter")
-        self.page.wait_for_timeout(50)
         self.program.settled()
 
     def name_bones(self, **names):
@@ -68,7 +66,6 @@ class Hand:
 
     def press(self, name):
         self.page.get_by_role("button", name=name, exact=True).click()
-        self.page.wait_for_timeout(50)
         self.program.settled()
 
 
@@ -103,14 +100,12 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
         home = page.locator("#card [name=bone_id]")
         home.locator("option", has_text=bone).first.wait_for(state="attached")
         home.select_option(label=next(o for o in home.locator("option").all_inner_texts() if o.endswith(bone)))
-        page.wait_for_timeout(50)
         program.settled()
     for old in ("right leg", "left leg", "right arm", "right hand", "trunk", "head"):
         hand.row("bone", old).click()
         program.settled()
         page.locator("#stage").focus()
         page.keyboard.press("Delete")
-        page.wait_for_timeout(50)
         program.settled()
 
     for part, bones in (
@@ -125,7 +120,6 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
         for bone in [b for b in bones if b not in have]:
             option = next(o for o in page.locator("#bend-more option").all_inner_texts() if o.endswith(bone))
             page.locator("#bend-more").select_option(label=option)
-            page.wait_for_timeout(50)
             program.settled()
     hand.row("part", "trunk").click()
     program.settled()
@@ -137,7 +131,6 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
     page.keyboard.press("Escape")
     program.settled()
     page.get_by_role("button", name="limbs for").click()
-    page.wait_for_timeout(50)
     program.settled()
 
     puppet = program.workspace.puppet(program.id_of("puppet", "walker"))
@@ -154,7 +147,6 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
     page.wait_for_url("**/floor/*")
     page.wait_for_selector("#card h2")
     page.get_by_role("button", name="Bring in walker").click()
-    page.wait_for_timeout(200)
     program.ready()
     program.settled()
     hand.tool("l")
@@ -185,7 +177,6 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
     page.wait_for_selector(".posetile.far:not([disabled])")
     page.locator("#set-clearance").fill("9")
     page.locator("#set-clearance").press("Enter")
-    page.wait_for_timeout(80)
     program.settled()
     page.get_by_role("button", name="travelling").click()
     page.locator("#put select[name=scene]").select_option(label="First steps")

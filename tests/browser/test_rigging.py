@@ -33,7 +33,6 @@ def click(program, x, y):
     program.page.mouse.move(*program.at(x, y))
     program.page.mouse.down()
     program.page.mouse.up()
-    program.page.wait_for_timeout(60)
     program.settled()
 
 
@@ -85,7 +84,7 @@ def test_a_chain_is_drawn_click_by_click_and_a_limb_is_tried(arm):
     root = arm.page.evaluate("window.gaitwire.joint('bone').at")
     assert root == pytest.approx([upper.x, upper.y], abs=0.01)
     arm.page.mouse.up()
-    arm.page.wait_for_timeout(100)
+    arm.settled()
     assert arm.page.evaluate("window.gaitwire.joint('bone 3').at") == pytest.approx(before)
     assert puppet(arm).limbs == (limb,)
 
@@ -272,7 +271,6 @@ def test_a_hand_is_drawn_into_and_its_points_moved(arm):
         click(arm, *place)
     arm.page.locator("#stage").focus()
     arm.page.keyboard.press("Enter")
-    arm.page.wait_for_timeout(60)
     arm.settled()
     assert shapes(arm).nodes[2].kind == "group"
     assert shapes(arm).bounds.x1 <= 320.1  # cut to the hand's own edge
@@ -287,7 +285,6 @@ def test_a_hand_is_drawn_into_and_its_points_moved(arm):
     arm.drag(start, (start[0] - 14, start[1] - 20))
     assert shapes(arm).nodes[0].d != before
     arm.page.keyboard.press("Control+z")
-    arm.page.wait_for_timeout(60)
     arm.settled()
     assert shapes(arm).nodes[0].d == before
 

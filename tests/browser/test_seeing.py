@@ -14,7 +14,7 @@ from browser.hands import act, seek, turn_of, wire
 
 def snapshot(program):
     """What the stage's canvas shows, as a picture."""
-    program.page.wait_for_timeout(120)
+    program.settled()
     data = program.page.evaluate("window.gaitwire.stage.snapshot()")
     return Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")
 
@@ -161,8 +161,7 @@ def test_a_stride_is_laid_under_the_stage_and_shifts_catch_on_the_grid(program):
     plain = snapshot(program)
     page.get_by_label("Frames of the stride").fill("16")
     act(program, page.locator("[data-act=guide-stride]").click)
-    page.wait_for_timeout(300)
-    assert changed(plain, snapshot(program)) > 300
+    patiently(page, lambda: changed(plain, snapshot(program)) > 300)
     grid = page.locator("#card [name=grid]")
     grid.fill("50")
     act(program, lambda: grid.press("Enter"))
@@ -194,12 +193,10 @@ def test_a_film_is_laid_under_the_stage_and_a_puppet_to_draw_from_is_faint_and_n
     act(program, lambda: page.locator("#guide-files").set_input_files(str(path)))
     page.locator("#card summary", has_text="walk").wait_for(timeout=20_000)
     program.settled()
-    page.wait_for_timeout(300)
+    patiently(page, lambda: changed(plain, snapshot(program)) > 300)
     dark = snapshot(program)
-    assert changed(plain, dark) > 300
     seek(page, 22)
-    page.wait_for_timeout(300)
-    assert changed(dark, snapshot(program)) > 300
+    patiently(page, lambda: changed(dark, snapshot(program)) > 300)
     scene = program.workspace.scene(program.id_of("scene", "Pip hops"))
     assert len(scene.guides[0].pictures) == 24
     x, y = program.at(*page.evaluate("window.gaitwire.joint('apple')")["at"])
@@ -213,7 +210,6 @@ def test_a_film_is_laid_under_the_stage_and_a_puppet_to_draw_from_is_faint_and_n
     act(program, page.get_by_role("group", name="Wire of Pip, whole").locator(".pick").click)
     before = snapshot(program)
     act(program, page.locator("#card [name=guide]").check)
-    page.wait_for_timeout(200)
-    assert changed(before, snapshot(program)) > 100  # it shows through
+    patiently(page, lambda: changed(before, snapshot(program)) > 100)  # it shows through
     assert caught() == "Pip hops"
     assert next(i for i in program.workspace.scene(scene.id).instances if i.name == "Pip").guide

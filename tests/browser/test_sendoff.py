@@ -5,7 +5,7 @@ import io
 import pytest
 from PIL import Image
 
-from browser.conftest import patiently
+from browser.conftest import painted, patiently
 
 
 @pytest.fixture
@@ -49,9 +49,7 @@ def test_a_gif_of_some_frames_at_half_size(program, sendoff):
         page.get_by_label("last frame").press("Enter")
 
     remade(page, half)
-    page.wait_for_timeout(600)
-    page.wait_for_selector(".made")
-    assert page.locator("#pixels").inner_text() == "640 × 360 px"
+    program.until("document.getElementById('pixels').innerText === '640 × 360 px' && document.querySelector('.made')")
     with Image.open(io.BytesIO(shown(program, page))) as gif:
         assert (gif.n_frames, gif.size) == (6, (640, 360))
 
@@ -101,7 +99,7 @@ def test_late_news_of_a_job_given_up_does_not_hide_the_one_that_took_its_place(p
     page.locator(f".made:not([data-job='{first}'])").wait_for(timeout=20_000)
     with page.expect_response(f"**/jobs/{first}"):
         held[0].continue_()
-    page.wait_for_timeout(300)
+    painted(page)
     assert page.locator("#result > *").get_attribute("data-job") not in {first, None}
 
 

@@ -102,7 +102,6 @@ def test_pictures_become_one_puppet_which_is_packed_and_opened_again(program, tm
         Image.new("RGBA", (40, 40), (20, 90, 40, 255)).save(tmp_path / f"{name}.png")
     program.open(f"/bench/{again.id}")
     page.get_by_label("Bring the art in again").set_input_files([tmp_path / "1_body.png", tmp_path / "2_near-hand.png"])
-    page.wait_for_timeout(100)
     program.settled()
     fixed = program.workspace.puppet(again.id)
     assert fixed.bones == again.bones
@@ -117,7 +116,6 @@ def test_the_art_comes_in_again_and_the_rig_stays(program, tmp_path):
     file = tmp_path / "pip.svg"
     file.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200">{layers}</svg>')
     page.get_by_label("Bring the art in again").set_input_files(file)
-    page.wait_for_timeout(100)
     program.settled()
     after = program.workspace.puppet(before.id)
     assert after.bones == before.bones

@@ -4,6 +4,8 @@ from itertools import pairwise
 
 import pytest
 
+from browser.conftest import patiently
+
 
 def ppf(page):
     return page.evaluate("window.gaitwire.timeline.ppf")
@@ -30,8 +32,7 @@ def test_the_timeline_zooms_by_button_key_and_wheel_about_the_pointer(program):
     page.keyboard.down("Control")
     page.mouse.wheel(0, -400)
     page.keyboard.up("Control")
-    page.wait_for_timeout(100)
-    assert ppf(page) > start * 1.6
+    patiently(page, lambda: ppf(page) > start * 1.6)
     assert bead.bounding_box()["x"] == pytest.approx(before["x"], abs=3)
 
 
@@ -80,7 +81,6 @@ def test_groups_and_puppets_fold_and_stay_folded_after_an_edit(program):
     assert rows(page) == ["Pip", "Head", "eyes", "mouth", "Prop", "Orchard rows"]
     page.locator("#card input[name=frames]").fill("30")
     page.locator("#card input[name=frames]").press("Enter")
-    page.wait_for_timeout(100)
     program.settled()
     assert rows(page)[:4] == ["Pip", "Head", "eyes", "mouth"]
     page.get_by_role("button", name="fold all", exact=True).click()
@@ -109,7 +109,6 @@ def test_the_ruler_is_dragged_and_the_playhead_goes_along(program):
 def test_a_scene_may_show_one_as_its_first_number(program):
     page = program.floor("Pip hops")
     page.get_by_label("first number").select_option("1")
-    page.wait_for_timeout(100)
     program.settled()
     assert page.locator("#frame").inner_text() == "frame 1"
     assert page.locator("#ruler .tick text").first.text_content() == "1"
@@ -192,6 +191,6 @@ def test_escape_lets_go_of_dragged_beads(program):
     assert bead.bounding_box()["x"] > box["x"] + 50
     page.keyboard.press("Escape")
     page.mouse.up()
-    page.wait_for_timeout(100)
+    program.settled()
     assert bead.bounding_box()["x"] == pytest.approx(box["x"], abs=1)
     assert page.locator("#undo").inner_text() == "undo 0"

@@ -162,7 +162,6 @@ def test_a_wire_repeats_and_an_offset_lies_on_top(bare):
         typed(bare, "turn", turn)
     rest = turn_of(bare, "leaf", 0)
     page.get_by_label("goes on").select_option("cycle")
-    bare.page.wait_for_timeout(60)
     bare.settled()
     assert turn_of(bare, "leaf", 36) - rest == pytest.approx(20, abs=0.01)
     assert wire(page, "leaf").locator(".ghost").count() > 5

@@ -8,7 +8,7 @@ import { shownOf } from "./shown.js";
 const art = new ArtShelf(() => redraw());
 const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0, ghosts: [] };
 const guides = new GuideShelf(() => redraw());
-let ctx = null, veil = null, ratio = 1, asked = 0, answered = 0;
+let coming = null, ctx = null, veil = null, ratio = 1, asked = 0, answered = 0;
 
 function redraw() { asked ||= requestAnimationFrame(() => { asked = 0; paint(); }); }
 
@@ -109,13 +109,14 @@ const KINDS = {
   },
   show({ view, scenery, index, turn, parts, frames, ghosts }) {
     Object.assign(shown, { view, scenery, index, turn, ghosts });
-    if (parts) { shown.parts = parts; art.fetch(parts.flatMap((part) => part.arts)).then(redraw); }
+    if (parts) { shown.parts = parts; coming = art.fetch(parts.flatMap((part) => part.arts)).then(redraw); }
     if (frames) shown.frames = new Frames(frames.buffer, frames.offset);
     if (shown.frames?.count > 1) shown.all = shown.frames; // ghosts are drawn from it, during a drag too
     if (frames) paint(); // somebody waits for these
     else redraw();
   },
   async snapshot() {
+    await coming; // a picture of the stage has all its pictures
     paint();
     postMessage({ kind: "snapshot", blob: await ctx.canvas.convertToBlob() });
   },
