@@ -11,7 +11,7 @@ import numpy as np
 
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.timing.channel import Channel
+from gaitwire.core.timing.channel import LIMB_PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
 
 Tracks = Mapping[tuple[str, str], Sequence[tuple[float, float]]]
@@ -56,7 +56,7 @@ def applied(keys, change):
 def scene(tracks: Tracks, frames: int = 24, loop: bool = True, ease: str = "linear", **place: float) -> Scene:
     channels, keys = [], []
     for (owner, prop), points in tracks.items():
-        kind = "seat" if owner == "i" else "bone"
+        kind = "seat" if owner == "i" else "limb" if prop in LIMB_PROPERTIES else "bone"
         channel = Channel(
             id=f"{owner}.{prop}", scene_id="s", instance_id="i", owner_kind=kind, owner_id=owner, property=prop
         )

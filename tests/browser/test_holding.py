@@ -196,3 +196,41 @@ def test_an_elbow_is_bent_to_the_other_side_by_a_button_and_undone(stage):
     assert elbow[0] == pytest.approx(before[1][0], abs=0.1) and np.hypot(*(elbow[1] - before[1][1])) > 20
     act(program, lambda: page.keyboard.press("Control+z"))
     assert stage.place("near forearm", 10) == pytest.approx(before[1][[1]])
+
+
+def test_the_body_is_pulled_over_its_feet_and_hands_and_dragged_over_what_is_braced(stage):
+    page, program = stage.page, stage.program
+    stage.key("near thigh", "turn", (0, -8))
+    stage.key("near shin", "turn", (0, 20))
+    stage.open()
+    seek(page, 6)
+    tips = ("near foot", "far foot", "near hand", "far hand")
+    before = {end: stage.place(end, 6.0)[0] for end in tips}
+    page.get_by_role("toolbar").get_by_role("button", name="pull", exact=True).click()
+    x, y = page.evaluate("window.gaitwire.joint('chest').end")
+    stage.drag((x, y), (x - 4, y + 22))
+    for end in tips:
+        assert stage.place(end, 6.0)[0] == pytest.approx(before[end], abs=0.01)
+    assert stage.place("pelvis", 6.0)[0, 1] > stage.place("pelvis", 0.0)[0, 1] + 20
+    act(program, lambda: page.keyboard.press("Control+z"))
+    # Braced for good, until they are let go: the feet alone, on the map.
+    page.get_by_role("button", name="Brace near leg", exact=True).click()
+    page.get_by_role("button", name="Brace far leg", exact=True).click()
+    assert "near leg, far leg" in page.locator("#brace-said").inner_text()
+    pick(program, "pelvis")
+    typed(program, "shift_y", 15)
+    for end in tips[:2]:
+        assert stage.place(end, 6.0)[0] == pytest.approx(before[end], abs=0.01)
+    assert np.abs(stage.place("near hand", 6.0)[0] - before["near hand"]).max() > 5
+    typed(program, "shift_y", -300)
+    assert "As far as" in page.locator("#remarks").inner_text()
+    for end in tips[:2]:
+        assert stage.place(end, 6.0)[0] == pytest.approx(before[end], abs=0.1)
+    program.floor("Trial")  # how the page looks at things is kept for it, and is no step of history
+    unfold(page)
+    pick(program, "pelvis")
+    assert page.get_by_role("button", name="Brace near leg", exact=True).get_attribute("aria-pressed") == "true"
+    page.locator("#brace").click()
+    page.locator("#brace").click()
+    assert page.locator("#brace").get_attribute("aria-pressed") == "false"
+    assert page.locator(".stage [data-braced]").count() == 0

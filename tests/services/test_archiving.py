@@ -11,7 +11,7 @@ import pytest
 
 from gaitwire.core.errors import UnreadableArtError
 from gaitwire.core.evaluate import evaluate
-from gaitwire.formats.archive import SUFFIX, schema_text
+from gaitwire.formats.archive import SUFFIX, VERSION, schema_text
 from gaitwire.services.archiving import pack_puppet
 from gaitwire.services.bench import Bench
 from gaitwire.services.bringing_in import bring_in
@@ -117,6 +117,19 @@ def test_the_schema_is_published_and_every_archive_keeps_to_it(rigged, pytestcon
         jsonschema.validate({"format": "gaitwire puppet", "version": 1}, json.loads(published))
 
 
+def test_an_archive_of_the_second_version_opens_and_its_feet_do_as_they_did(rigged):
+    """Its limbs say nothing of angles that are kept."""
+    workspace, made = rigged
+    assert any(limb.steady for limb in workspace.puppet(made).limbs)
+
+    def of_then(puppet):
+        return {**puppet, "limbs": [{k: v for k, v in limb.items() if k != "steady"} for limb in puppet["limbs"]]}
+
+    old = changed(pack_puppet(workspace, made), version=lambda _: 2, puppet=of_then)
+    came = workspace.puppet(bring_in(workspace, old, "x.zip").puppet_id)
+    assert len(came.limbs) == len(workspace.puppet(made).limbs) and not any(limb.steady for limb in came.limbs)
+
+
 def test_the_drawings_inside_are_svg_that_can_be_brought_in(rigged):
     workspace, made = rigged
     files = entries(pack_puppet(workspace, made))
@@ -155,7 +168,7 @@ def broken_path(art):
 
 
 REFUSED = {
-    "a newer version": ({"version": lambda _: 3}, "newer Gait Wire"),
+    "a newer version": ({"version": lambda _: VERSION + 1}, "newer Gait Wire"),
     "another format": ({"format": lambda _: "something"}, "no puppet archive"),
     "an unknown field": ({"extra": lambda _: 1}, "not as it should be"),
     "missing art": ({"art": drop_art}, "does not hold"),

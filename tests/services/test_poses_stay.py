@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, rule, run_state_machine_as_test
 
 from gaitwire.core.errors import GaitWireError
+from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.services.floor import Floor, make_scene
@@ -74,6 +75,7 @@ class Gestures(RuleBasedStateMachine):
         puppets = {e.name: e.id for e in list_documents(self.workspace.store, "puppet")}
         scene = make_scene(self.workspace, "Trial", frames=FRAMES, loop=loop, move_length=move_length, bounce=not loop)
         self.floor = Floor(self.workspace, scene)
+        self.floor.word = "go"  # whatever asks is told to go on
         self.pip = self.floor.add_puppet(puppets["Pip"])
         self.stook = self.floor.add_puppet(puppets["Stook"])
         if twos:
@@ -103,6 +105,11 @@ class Gestures(RuleBasedStateMachine):
         order = {slot[:2]: n for n, slot in enumerate(self.slots)}
         beads = {Bead(*owners[k.channel_id], k.time) for k in self.scene.keys}
         return sorted((b for b in beads if b[:2] in order), key=lambda b: (order[b[:2]], b.time))
+
+    def bones_of(self, who, limb_id):
+        puppet = self.workspace.puppet(self.floor.instance(who).puppet_id)
+        limb = next(i for i in puppet.limbs if i.id == limb_id)
+        return [(who, owner) for owner in (*(b.id for b in chain_of(puppet, limb)), limb.tip_id)]
 
     def picked(self, share, count):
         beads = self.beads()
@@ -164,7 +171,13 @@ class Gestures(RuleBasedStateMachine):
 
     @rule(who=st.booleans(), frame=frames)
     def key_whole(self, who, frame):
-        self.try_(lambda: self.floor.key_whole(self.pip if who else self.stook, frame), lambda *_: False)
+        # What a plant holds is keyed as it stands, which its bones' own keys need not say.
+        planted = [p for p in self.scene.plants if p.start <= frame <= p.stop]
+        bones = {b for p in planted for b in self.bones_of(p.instance_id, p.limb_id)}
+        self.try_(
+            lambda: self.floor.key_whole(self.pip if who else self.stook, frame),
+            lambda slot, time: time == frame and slot[:2] in bones,
+        )
 
     @rule(who=st.booleans(), frame=frames)
     def mark(self, who, frame):

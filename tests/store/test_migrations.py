@@ -98,6 +98,36 @@ def test_a_store_of_the_second_version_keeps_its_keys_and_their_way_back(tmp_pat
         store.close()
 
 
+def test_limbs_of_the_sixteenth_version_leave_their_tips_as_they_did(tmp_path):
+    db = sqlite3.connect(tmp_path / FILE_NAME)
+    folder = files("gaitwire.store").joinpath("migrations")
+    for script in sorted(p for p in folder.iterdir() if p.name.endswith(".sql") and p.name < "0017"):
+        db.executescript(script.read_text())
+    db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('p', 'puppet', 1, 0.0)")
+    db.execute("INSERT INTO puppets (id, name, width, height, base_x, base_y) VALUES ('p', 'Rake', 9.0, 9.0, 0.0, 0.0)")
+    bone = {**BONE, "role": "foot"}
+    db.execute(f"INSERT INTO bones ({', '.join(bone)}) VALUES ({', '.join('?' * len(bone))})", list(bone.values()))
+    limb = {"id": "l", "puppet_id": "p", "name": "leg", "tip_id": "b", "whole": 0, "count": 2, "bend": 1,
+            "stretch": 0.0, "softness": 0.0}  # fmt: skip
+    db.execute(f"INSERT INTO limbs ({', '.join(limb)}) VALUES ({', '.join('?' * len(limb))})", list(limb.values()))
+    db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'make a limb', 0.0)")
+    db.execute("INSERT INTO step_documents VALUES (1, 'p')")
+    db.execute("INSERT INTO step_rows VALUES (1, 'limbs', 'l', NULL, ?)", (json.dumps(limb),))
+    db.execute("PRAGMA user_version = 16")
+    db.commit()
+    db.close()
+    store = Store(tmp_path)
+    try:
+        before = load_puppet(store, "p")
+        assert [limb.steady for limb in before.limbs] == [False]
+        take_step(store, "p", "undo")
+        assert not load_puppet(store, "p").limbs
+        take_step(store, "p", "redo")
+        assert load_puppet(store, "p").limbs == before.limbs
+    finally:
+        store.close()
+
+
 def test_walks_and_phrases_of_the_fifteenth_version_go_on_as_they_did(tmp_path):
     """They stood before their start and went round loops; new ones change nothing before it."""
     db = sqlite3.connect(tmp_path / FILE_NAME)

@@ -5,6 +5,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 
 class GaitWireError(Exception):
     """Base of every error this program raises on purpose."""
@@ -37,6 +39,18 @@ class CycleError(InvalidInputError):
 
 class LockedError(InvalidInputError):
     """An edit of something that the user locked."""
+
+
+class UnansweredError(GaitWireError):
+    """A gesture that would do more than the hand can see, and waits until that is said.
+
+    `answers`: words by which it can be done, each with what its button says; `details`: what it would do, line by line.
+    """
+
+    def __init__(self, message: str, answers: Mapping[str, str], details: Sequence[str] = ()) -> None:
+        super().__init__(message)
+        self.answers = dict(answers)
+        self.details = tuple(details)
 
 
 class NotFoundError(GaitWireError):

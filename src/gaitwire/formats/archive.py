@@ -31,7 +31,7 @@ from gaitwire.formats.reading import LIMITS, Notes
 from gaitwire.formats.safe_zip import SafeZip
 
 FORMAT: Literal["gaitwire puppet"] = "gaitwire puppet"
-VERSION = 2
+VERSION = 3
 NAME = "puppet.json"
 SUFFIX = ".puppet.zip"
 MEDIA_TYPE = "application/zip"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 from gaitwire.core.geometry.bounds import Box, union
+from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.roles import REGIONS, SIDES, Region, Side
 from gaitwire.core.puppet.tree import walk
@@ -21,6 +22,10 @@ _APART: dict[Region, float] = {"arm": 32.0, "leg": 20.0}
 
 _SIDE_BY_SIDE = 0.25
 """Share of a limb's first bone by which twins stand apart when they are seen from the front."""
+
+
+_BELOW, _WIDE, _LOW = 5.0, 12.0, 9.0
+"""Pixels: how far below a tip its ground strokes lie, and the room that they take."""
 
 
 class Stick(NamedTuple):
@@ -42,11 +47,21 @@ class Area(NamedTuple):
     ids: tuple[str, ...]
 
 
+class Tip(NamedTuple):
+    """Where a limb ends on the map, and what of it: a place below, for the strokes that say that it is braced."""
+
+    limb_id: str
+    name: str
+    x: float
+    y: float
+
+
 class BodyMap(NamedTuple):
     """What the map draws: the far side first."""
 
     sticks: tuple[Stick, ...]
     areas: tuple[Area, ...]
+    tips: tuple[Tip, ...]
 
 
 def area_label(region: Region, side: Side) -> str:
@@ -74,7 +89,22 @@ def body_map(puppet: Puppet) -> BodyMap:
         return Stick(bone, *(round(v, 1) for v in (*at, *to)))
 
     drawn.sort(key=lambda b: ("far", "centre", "near").index(b.side))
-    return BodyMap(tuple(placed(b) for b in drawn), tuple(areas(bones)))
+    return BodyMap(tuple(placed(b) for b in drawn), tuple(areas(bones)), tuple(_tips(puppet, placed)))
+
+
+def _tips(puppet: Puppet, placed: Callable[[Bone], Stick]) -> Iterator[Tip]:
+    """Where limbs end; twins that end in one place stand side by side."""
+    taken: list[tuple[float, float]] = []
+    for limb in puppet.limbs:
+        tip = puppet.bone(limb.tip_id)
+        if tip is None or len(chain_of(puppet, limb)) < 2:
+            continue
+        stick = placed(tip)
+        x, y = (stick.x0 + stick.x1) / 2, max(stick.y0, stick.y1) + _BELOW
+        while any(abs(x - a) < _WIDE and abs(y - b) < _LOW for a, b in taken):
+            y += _LOW
+        taken.append((x, y))
+        yield Tip(limb.id, limb.name, round(min(max(x, EDGE), WIDE - EDGE), 1), round(min(y, TALL - _LOW / 2), 1))
 
 
 def _box(x0: float, y0: float, x1: float, y1: float) -> Box:

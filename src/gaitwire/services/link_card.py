@@ -16,6 +16,7 @@ from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.floor_card import ValueRow
+from gaitwire.services.link_work import HITCHABLE
 from gaitwire.services.scene_gestures import Node, owned, owner_name
 
 
@@ -40,6 +41,8 @@ class LinkCard(NamedTuple):
     """Hitches of what is chosen, with the name of the carrier."""
     bearings: list[tuple[Bearing, str]]
     """Of the chosen puppet, with the name of the bone."""
+    carried: bool
+    """Whether anything that is chosen can be carried."""
     bears: bool
     """Whether a single bone is chosen, which could carry the body."""
 
@@ -69,7 +72,8 @@ def link_card(floor: Floor, nodes: Sequence[Node], frame: float) -> LinkCard:
     whose = {instance for instance, _ in nodes}
     bearings = [(b, named(b.instance_id, b.owner_id) or "its root") for b in scene.bearings if b.instance_id in whose]
     bears = len(nodes) == 1 and floor.owner_kind(*nodes[0]) == "bone"
-    return LinkCard(limbs, hitches, bearings, bears)
+    carried = any(floor.owner_kind(*node) in HITCHABLE for node in nodes)
+    return LinkCard(limbs, hitches, bearings, carried, bears)
 
 
 def _nearest(plants: Sequence[Plant], frame: float) -> list[Plant]:

@@ -1,43 +1,28 @@
-"""Work on what joins bones beyond their parents: plants, hitches, bearings; limbs solved from their tips or turned."""
+"""Work on what joins bones beyond their parents: plants, hitches, bearings."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.evaluate.posed import Standing, stand
-from gaitwire.core.evaluate.spot import bent_over, planned, spot_of, turns_on
+from gaitwire.core.evaluate.spot import spot_of
 from gaitwire.core.links import Bearing, Hitch, Plant
-from gaitwire.core.puppet.limbing import chain_of
-from gaitwire.core.puppet.model import Limb
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
-from gaitwire.services.scene_gestures import Node, Slot, owned
-from gaitwire.services.standing import tip_values
+from gaitwire.services.scene_gestures import Node
+from gaitwire.services.tip_work import TipWork
 from gaitwire.store.documents import new_id
-from gaitwire.store.history import Edit
+
+HITCHABLE = ("seat", "bone", "camera")
+"""Kinds of owners that can go with a bone."""
 
 
-class LinkWork(Posing):
+class LinkWork(TipWork):
     """Gestures on plants, hitches and bearings."""
-
-    def limbs_of(self, nodes: Collection[Node]) -> list[Node]:
-        """The limbs (instance, limb) that any of the nodes is of: named itself, in a chain, or its tip."""
-        found: list[Node] = []
-        cast = self.workspace.cast(self.scene)
-        for instance in self.scene.instances:
-            puppet = cast.get(instance.puppet_id)
-            wanted = {owner for i, owner in nodes if i == instance.id}
-            for limb in puppet.limbs if puppet and wanted else ():
-                chain = chain_of(puppet, limb) if puppet else []
-                if len(chain) > 1 and wanted & {limb.id, limb.tip_id, *(b.id for b in chain)}:
-                    found.append((instance.id, limb.id))
-        return found
 
     def plant(self, limbs: Sequence[Node], frame: float, carrier: Node | None = None) -> list[str]:
         """Plant limbs where their tips are on a frame, on the ground or on a bone, until they are planted next.
@@ -102,55 +87,6 @@ class LinkWork(Posing):
             self._match(edit, [node for node, _ in lifted], frame)
         return len(lifted)
 
-    def _match(self, edit: Edit, limbs: Sequence[Node], frame: float) -> None:
-        """Key limbs as they stand: the turns of their bones, or the place of a tip that they are solved from."""
-        for instance_id, limb_id in limbs:
-            standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
-            values = tip_values(standing, limb) if self._control(standing, (instance_id, limb_id, "mix")) > 0.5 else {}
-            self.put_values(edit, frame, values | self._turns(standing, limb))
-
-    def _turns(self, standing: Standing, limb: Limb) -> dict[Slot, float]:
-        plan = planned(standing, limb)
-        keys = standing.island.node_keys
-        return {(*keys[n], "turn"): float(standing.posed.values[n, 0, 0]) for n in plan.nodes.tolist()}
-
-    def _control(self, standing: Standing, owner: Slot) -> float:
-        """A limb's own control as it is on the frame."""
-        found = self.values_at(standing.posed.times).get(owner)
-        return float(found[0]) if found is not None else 0.0
-
-    def solve_from_tip(self, limbs: Sequence[Node], frame: float, solved: bool) -> None:
-        """From a frame on solve limbs from their tips, or turn them by their bones again; the pose there stays."""
-        if not limbs:
-            raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot.")
-        with self.edit("solve from the tip" if solved else "turn by the bones") as edit:
-            for node in limbs:
-                standing, limb = self._standing(node[0], frame), self._limb(node)
-                self.put_values(edit, frame, tip_values(standing, limb) if solved else self._turns(standing, limb))
-                self.put_step(edit, (*node, "mix"), frame, float(solved))
-                if solved:
-                    self._keep_side(edit, standing, limb, frame)
-
-    def _keep_side(self, edit: Edit, standing: Standing, limb: Limb, frame: float) -> None:
-        """From a frame on, let a limb that is going to be solved bend to the side to which it is bent there."""
-        owner = (standing.island.source.instance.id, limb.id, "flip")
-        now = self._control(standing, owner)
-        if (over := float(bent_over(standing, limb))) != now:
-            self.put_values(edit, frame, {owner: over})
-
-    def bend_over(self, limbs: Sequence[Node], frame: float) -> None:
-        """From a frame on let limbs bend to the other side; their tips stay where they are."""
-        if not limbs:
-            raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot.")
-        with self.edit("bend the other way") as edit:
-            self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
-            for node in limbs:
-                standing, limb = self._standing(node[0], frame), self._limb(node)
-                over = not bent_over(standing, limb)
-                keys = standing.island.node_keys
-                turns = {(*keys[n], "turn"): turn for n, turn in turns_on(standing, limb, over).items()}
-                self.put_from(edit, frame, {**turns, (*node, "flip"): float(over)})
-
     def update_plant(self, plant_id: str, values: Mapping[str, Any]) -> None:
         """Move a plant's spot, or its ends in time; raises InvalidInputError where it would meet another."""
         with self.edit("set a plant") as edit:
@@ -182,7 +118,7 @@ class LinkWork(Posing):
 
     def _hitchable(self, nodes: Sequence[Node]) -> list[Node]:
         """Those of the nodes that are whole puppets or bones; raises InvalidInputError when none is."""
-        found = [node for node in nodes if self.owner_kind(*node) in ("seat", "bone", "camera")]
+        found = [node for node in nodes if self.owner_kind(*node) in HITCHABLE]
         if not found:
             raise InvalidInputError("Nothing is chosen that can be carried.", "Choose a bone, or a puppet as a whole.")
         return found
@@ -233,22 +169,6 @@ class LinkWork(Posing):
         found = next((link for link in links if link.id == link_id), None)
         if found is None:
             raise NotFoundError("This is not there any more.", "Choose another.")
-        return found
-
-    def _limb(self, node: Node) -> Limb:
-        puppet = self.workspace.puppet(self.instance(node[0]).puppet_id)
-        found = owned(puppet, node[1])
-        if not isinstance(found, Limb):
-            raise NotFoundError("This limb is not in the puppet any more.", "Choose another.")
-        return found
-
-    def _plants(self, node: Node) -> list[Plant]:
-        return [p for p in self.scene.plants if (p.instance_id, p.limb_id) == node]
-
-    def _standing(self, instance_id: str, frame: float) -> Standing:
-        found = stand(self.workspace.compiled(self.scene_id).troupes, instance_id, frame).get(instance_id)
-        if found is None:
-            raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
         return found
 
     def _carrier_matrix(self, carrier: Node | None, frame: float) -> FloatArray | None:

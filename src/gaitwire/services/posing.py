@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.bracing import braced, take_braces
 from gaitwire.core.evaluate.handles import drag, take_all, tops
 from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
@@ -15,7 +16,9 @@ from gaitwire.core.timing.channel import LED, LIMB_PROPERTIES, PROPERTIES, Chann
 from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import late_start
-from gaitwire.core.timing.key import Key
+from gaitwire.core.timing.key import WHOLE, Key
+from gaitwire.core.timing.pinning import keyed_as_it_is
+from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath, fenced
 from gaitwire.services.keeping import FOREVER, course_of
 from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_keys
@@ -32,15 +35,32 @@ class Posing(SceneGestures):
 
     def set_values(
         self, frame: float, values: Mapping[Slot, float], label: str = "pose", chosen: Collection[Node] | None = None
-    ) -> None:
-        """Key values at a frame, making channels as needed. Only what is named gets a key.
+    ) -> set[Node]:
+        """Key values at a frame, making channels as needed; what got keys: what is named, and what keeps braces.
 
         Keys of nodes that are not among the `chosen` are known as made aside; None: all are meant.
         A puppet on twos is keyed on the frame whose picture shows, and what offsets over a span, phrases
         and a walk beneath add is taken off, so that the values are what is seen.
         """
+        values = self.with_braces(frame, values)
         with self.edit(label) as edit:
             self.put_values(edit, frame, values, chosen)
+        return {slot[:2] for slot in values}
+
+    def with_braces(self, frame: float, values: Mapping[Slot, float], firm: bool = False) -> dict[Slot, float]:
+        """Values on a frame, with those that keep what is braced where it is; less far where that cannot follow.
+
+        A limb that is named itself is let go; where braces are `firm`, what is asked of it is left out instead.
+        """
+        self.stopped = ()
+        if not self.braces:
+            return dict(values)
+        compiled = self.workspace.compiled(self.scene_id)
+        held = take_braces(compiled, self.braces, frame)
+        owners = {(h.instance_id, owner) for h in held for owner in h.owners} if firm else set()
+        kept = braced(compiled, held, frame, {slot: v for slot, v in values.items() if slot[:2] not in owners})
+        self.stopped = kept.stopped
+        return kept.values
 
     def put_values(
         self, edit: Edit, frame: float, values: Mapping[Slot, float], chosen: Collection[Node] | None = None,
@@ -70,15 +90,25 @@ class Posing(SceneGestures):
 
     def set_course(self, rows: Mapping[float, Mapping[Slot, float]], label: str = "course") -> None:
         """Key values on several frames at once: a course of its own, which means all of the wires that it is on."""
-        known = {(c.instance_id, c.owner_id, c.property): c for c in self.scene.channels}
         with self.edit(label) as edit:
             for slot in dict.fromkeys(slot for values in rows.values() for slot in values):
                 self.means(slot[:2], -FOREVER, FOREVER)
-                if slot not in known:
-                    known[slot] = self.new_channel(slot)
-                    edit.put("channels", [known[slot]])
-            for frame, values in rows.items():
-                self.put_values(edit, frame, values, known=known)
+            self.put_course(edit, rows)
+
+    def put_course(self, edit: Edit, rows: Mapping[float, Mapping[Slot, float]]) -> None:
+        """Key values on several frames within a gesture that is under way, making channels as needed."""
+        known = self.slots(edit)
+        for slot in dict.fromkeys(slot for values in rows.values() for slot in values):
+            if slot not in known:
+                known[slot] = self.new_channel(slot)
+                edit.put("channels", [known[slot]])
+        for frame, values in rows.items():
+            self.put_values(edit, frame, values, known=known)
+
+    def slots(self, edit: Edit) -> dict[Slot, Channel]:
+        """The scene's channels by what they move, with those that a gesture under way has made."""
+        made = (c for c in edit.written("channels").values() if c is not None)
+        return {(c.instance_id, c.owner_id, c.property): c for c in (*self.scene.channels, *made)}
 
     def layers(self) -> Beneath:
         """What lies over and under the keys of the scene."""
@@ -120,13 +150,21 @@ class Posing(SceneGestures):
         return {**values, **tips_of(compiled, instance_id, frame, values, controls)}
 
     def put_step(self, edit: Edit, slot: Slot, frame: float, value: float) -> None:
-        """Key a property that changes from a frame on at once."""
+        """Key a property that changes from a frame on at once, and holds until then what it said before."""
         self.means(slot[:2], frame, FOREVER)
-        channel = next((c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
+        channel = self.slots(edit).get(slot)
         if channel is None:
             channel = self.new_channel(slot)
             edit.put("channels", [channel])
-        keys = self.scene.keys_by_channel().get(channel.id, [])
+        keys = [k for k in edit.written("keys").values() if k is not None and k.channel_id == channel.id]
+        keys = sorted({k.id: k for k in (*self.scene.keys_by_channel().get(channel.id, []), *keys)}.values(), key=_time)
+        before = [k for k in keys if k.time < frame - TIME]
+        course = course_of(self.scene, channel, keys)
+        if frame > TIME and (not before or before[-1].ease != "hold"):
+            at = max(before[-1].time, frame - 1.0) if before else 0.0
+            store_keys(edit, keyed_as_it_is(course, at, new_id))
+            held = next(k for k in edit.written("keys").values() if k and k.channel_id == channel.id and k.time == at)
+            edit.put("keys", [held.model_copy(update={**WHOLE, "ease": "hold"})])
         store_keys(edit, rules.set_key(keys, channel.id, frame, value, self.scene.loop_length, new_id, "hold", False))
 
     def held_time(self, instance_id: str, frame: float) -> float:
@@ -195,13 +233,17 @@ class Posing(SceneGestures):
         self.set_values(frame, {slot: 0.0 for slot in wanted if slot[:2] in out}, "back on joints")
         return len(out)
 
-    def nudge(self, frame: float, nodes: Sequence[Node], dx: float, dy: float) -> None:
-        """Shift nodes by pixels of the stage, keyed at a frame; as a drag by that much would."""
+    def nudge(self, frame: float, nodes: Sequence[Node], dx: float, dy: float) -> set[Node]:
+        """Shift nodes by pixels of the stage, keyed at a frame, as a drag by that much would; what got keys."""
         compiled = self.workspace.compiled(self.scene_id)
         grips = take_all(compiled, tops(compiled, nodes), frame, gesture="shift")
         if not grips:
             raise InvalidInputError("Nothing is chosen to shift.", "Choose some bones first.")
-        self.set_values(frame, drag("shift", grips[0], grips[1:], (0.0, 0.0), (dx, dy)), "nudge")
+        return self.set_values(frame, drag("shift", grips[0], grips[1:], (0.0, 0.0), (dx, dy)), "nudge")
+
+
+def _time(key: Key) -> float:
+    return key.time
 
 
 def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: float, aside: bool) -> KeyChange:

@@ -9,7 +9,8 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
+from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError, UnansweredError
+from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.evaluate.values import sample_controls, sample_limbs, sample_parts, sample_values
 from gaitwire.core.puppet.controls import Control
 from gaitwire.core.puppet.counterpart import Owned
@@ -52,12 +53,17 @@ class Bead(NamedTuple):
 
 
 class SceneGestures:
-    """One scene. `revision` is what the page was looking at, if a page asks."""
+    """One scene. `revision` is what the page was looking at, `word` what it answered, if a page asks."""
 
-    def __init__(self, workspace: Workspace, scene_id: str, revision: int | None = None) -> None:
+    def __init__(self, workspace: Workspace, scene_id: str, revision: int | None = None, word: str = "") -> None:
         self.workspace = workspace
         self.scene_id = scene_id
         self.expected = {} if revision is None else {scene_id: revision}
+        self.word = word
+        self.braces: Sequence[Brace] = ()
+        """Tips that keep their place while something above them is posed; stored nowhere, a page says them."""
+        self.stopped: tuple[str, ...] = ()
+        """Of those, what stopped the last gesture where it reached no further."""
         self.kept: dict[str, set[float]] = {}
         """Frames on which the last gesture put back what it would have moved, by puppet."""
         self._meaning = Meaning(None)
@@ -79,6 +85,12 @@ class SceneGestures:
             yield edit
             self.kept = keep_poses(edit, before, self._meaning, stands)
             refuse_circles(before, self.workspace.cast(before), edit)
+
+    def answered(self, message: str, answers: Mapping[str, str], details: Sequence[str] = ()) -> str:
+        """The word by which a gesture is to be done; UnansweredError, so that nothing is, while none was given."""
+        if self.word not in answers:
+            raise UnansweredError(message, answers, details)
+        return self.word
 
     def means(self, node: Node, start: float, stop: float | None = None) -> None:
         """Say that the gesture under way is meant to change a wire on a frame, or from one to another."""

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from gaitwire.core.evaluate.compiled import CompiledScene, compile_scene
 from gaitwire.core.evaluate.posed import Standing, stand
-from gaitwire.core.evaluate.spot import bent_over, end_of, planned
+from gaitwire.core.evaluate.spot import bent_over, end_of, planned, tip_turn
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import NODE_PROPERTIES
@@ -49,11 +49,12 @@ def turned(compiled: CompiledScene, instance_id: str) -> dict[Slot, float]:
 
 
 def tip_values(standing: Standing, limb: Limb) -> dict[Slot, float]:
-    """The keys of a limb's tip that hold it where it is."""
+    """The keys of a limb's tip that hold it where it is, and as it lies, where that is solved from it."""
     plan = planned(standing, limb)
     away = end_of(standing, plan) - plan.stands
-    owner = (standing.island.source.instance.id, limb.id)
-    return {(*owner, "tip_x"): away.real, (*owner, "tip_y"): away.imag}
+    who = standing.island.source.instance.id
+    lies = {(who, limb.tip_id, "turn"): tip_turn(standing, plan)} if plan.steady else {}
+    return {(who, limb.id, "tip_x"): away.real, (who, limb.id, "tip_y"): away.imag, **lies}
 
 
 def tips_of(

@@ -48,13 +48,14 @@ class WeightWork(Posing):
                 "No steps are found in this walk.", "Mark its poses, and call them contact and passing."
             )
         rows = [self._weighed(instance_id, walker, beat, dip / 100, lean, puppet.height) for beat in beats]
-        known = {(c.instance_id, c.owner_id, c.property): c for c in self.scene.channels}
+        times = [beat.time for beat in beats]
+        course = {t: self.with_braces(t, row, firm=True) for t, row in zip(times, rows, strict=True)}
+        now = self.values_at(np.array(times))
+        for slot in {slot for row in course.values() for slot in row}:
+            for time, value in zip(times, now[slot].tolist(), strict=True):
+                course[time].setdefault(slot, value)  # what is held on one beat stands on every other as it stood
         with self.edit("add weight") as edit:
-            for slot in rows[0].keys() - known.keys():
-                known[slot] = self.new_channel(slot)
-                edit.put("channels", [known[slot]])
-            for beat, values in zip(beats, rows, strict=True):
-                self.put_values(edit, beat.time, values, known=known)
+            self.put_course(edit, course)
         return beats
 
     def _beats(self, instance_id: str, walker: Walker | None) -> list[Beat]:

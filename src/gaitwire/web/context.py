@@ -29,6 +29,9 @@ RestWord = Annotated[Word, Header(alias="Gw-Word")]
 Allowed = Annotated[float, Header(alias="Gw-Allowed", ge=0, le=1000)]
 """Pixels by which a key's picture may move without being asked about."""
 
+Answer = Annotated[str, Header(alias="Gw-Word", max_length=40)]
+"""How a gesture is meant that asked about it."""
+
 Gestures = TypeVar("Gestures", bound=PuppetGestures)
 
 

@@ -20,6 +20,7 @@ from gaitwire.core.errors import (
     LockedError,
     NotFoundError,
     TooLargeError,
+    UnansweredError,
 )
 from gaitwire.core.explaining import explained
 from gaitwire.services.journal import log, put_down
@@ -76,6 +77,15 @@ async def _needs_word(request: Request, error: Exception) -> Response:
     return HTMLResponse(text, _ASKS, {"HX-Retarget": "#ask", "HX-Reswap": "innerHTML"})
 
 
+async def _unanswered(request: Request, error: Exception) -> Response:
+    """A gesture that waits until it is said how it is meant."""
+    assert isinstance(error, UnansweredError)
+    if "hx-request" not in request.headers:
+        return answer_error(request, _ASKS, error.message, "")
+    text = render("parts/question.html", question=error)
+    return HTMLResponse(text, _ASKS, {"HX-Retarget": "#ask", "HX-Reswap": "innerHTML"})
+
+
 _ASKS = 428
 """Precondition required: the same once more, with a word on it."""
 
@@ -121,6 +131,7 @@ def install(app: FastAPI) -> None:
     """Register the handlers."""
     app.add_exception_handler(GaitWireError, _ours)
     app.add_exception_handler(NeedsWordError, _needs_word)
+    app.add_exception_handler(UnansweredError, _unanswered)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(ValidationError, _out_of_bounds)
     app.add_exception_handler(HTTPException, _http)

@@ -20,6 +20,8 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from gaitwire.core.bounds import Frame, Id, Label, Number, Place
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
+from gaitwire.core.evaluate.braces import Held
+from gaitwire.core.evaluate.bracing import MOST_BRACES, Brace, braced, take_braces
 from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.evaluate.compiled import riding
 from gaitwire.core.evaluate.frames import pack
@@ -65,6 +67,8 @@ class Message(BaseModel):
     about_x: Place = 0.0
     about_y: Place = 0.0
     blocking: bool = False
+    braces: list[Brace] = Field(default_factory=list, max_length=MOST_BRACES)
+    """What keeps its place meanwhile; with `free`, only as far as it reaches."""
     lens: bool = False
     """The frame is wanted as the camera sees it."""
     entry: Id = ""
@@ -89,6 +93,7 @@ class Session:
         self._grips: list[Grip] = []
         self._others: list[Grip] = []
         self._limb: LimbGrip | None = None
+        self._held: tuple[Held, ...] = ()
         self._corrected: tuple[Entry, CompiledScene] | None = None
 
     def answer(self, message: Message) -> Reply:
@@ -137,9 +142,15 @@ class Session:
     def _shown(self, compiled: CompiledScene, message: Message, wanted: Wanted) -> Reply:
         if message.began == self._began:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
+        else:
+            self._held = take_braces(compiled, message.braces, message.frame, message.blocking)
+        kept = braced(compiled, self._held, message.frame, wanted, message.blocking, message.free)
+        wanted = kept.values
         self._began, self._last = message.began, wanted
         frames = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
         said = readout(compiled, frames, wanted)
+        if kept.stopped:
+            said = f"{said}, as far as {', '.join(kept.stopped)} {'goes' if message.free else 'reaches (Alt lets go)'}"
         return {"values": [[*slot, value] for slot, value in wanted.items()], "said": said}, frames
 
     def reach(self, message: Message) -> Reply:

@@ -19,7 +19,7 @@ from gaitwire.core.timing.channel import LIMB_PROPERTIES, NODE_PROPERTIES
 from gaitwire.core.tolerances import TIME
 
 TURN, SHIFT_X, SHIFT_Y, STRETCH, WIDEN, SKEW, KEEP, AXIS = range(len(NODE_PROPERTIES))
-MIX, TIP_X, TIP_Y, ROLL, FLIP = range(len(LIMB_PROPERTIES))
+MIX, TIP_X, TIP_Y, ROLL, FLIP, STEADY = range(len(LIMB_PROPERTIES))
 """Columns of the tables of nodes and of limbs."""
 
 
@@ -40,6 +40,11 @@ class LimbPlan:
     plants: tuple[Plant, ...]
     switches: tuple[float, ...] = ()
     """Frames on which its mix goes up at once, from its bones' turns to its tip."""
+
+    @property
+    def steady(self) -> bool:
+        """Whether its tip keeps its angle against the ground."""
+        return self.limb.steady and self.tip >= 0
 
     @cached_property
     def nodes(self) -> IntArray:

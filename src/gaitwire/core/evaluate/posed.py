@@ -17,6 +17,7 @@ from gaitwire.core.evaluate.limbs import (
     FLIP,
     MIX,
     ROLL,
+    STEADY,
     STRETCH,
     SWITCH,
     TIP_X,
@@ -35,7 +36,7 @@ from gaitwire.core.evaluate.sections import Section
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
 from gaitwire.core.evaluate.troupe import Troupe
-from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times
+from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times, walked
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import LENGTH, TIME
@@ -222,7 +223,8 @@ class _Staging:
         base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
         mix = np.concatenate([h.mix for h in holding])
         if mix.any():
-            there = solver.solve(np.concatenate([h.tip for h in holding]), None)
+            steady = np.concatenate([h.steady for h in holding])
+            there = solver.kept(np.concatenate([h.tip for h in holding]), steady)
             base = self._switched(group, holding, base, base + nearest(there - base) * mix)
         planted = base
         if any(held.any() for h in holding for held in h.holds):
@@ -239,7 +241,10 @@ class _Staging:
             for time in own.plan.switches:
                 column = self.columns.get(time)
                 if column is not None and own.mix[column]:
-                    release = Release(time, column, SWITCH, turned[:, at][:, column])
+                    stood = turned[:, at][:, column]
+                    if own.plan.steady:  # its tip's turn means another angle from here on: it is keyed as it stood
+                        stood = np.where(np.arange(len(stood)) == len(own.plan.chain), mixed[:, at][:, column], stood)
+                    release = Release(time, column, SWITCH, stood)
                     mixed[:, at] = released(mixed[:, at], self.times[member], release)
         return mixed
 
@@ -268,7 +273,8 @@ class _Staging:
         own = self.troupe.members[member].source.instance
         stands = own.x + self.senses[member] * (plan.stands.real - own.x) + 1j * plan.stands.imag
         tip = stands + controls[TIP_X] + 1j * controls[TIP_Y]
-        return _Holding(plan, controls, holds, controls[MIX] * free, tip, after)
+        steady = controls[STEADY] * ~walked(self.troupe.members[member], times) if plan.steady else np.zeros(len(times))
+        return _Holding(plan, controls, holds, controls[MIX] * free, tip, steady, after)
 
     def _spots(self, own: _Holding) -> Spots:
         """Where a limb's plants hold its tip, from frame to frame; where none does, the place means nothing."""
@@ -300,6 +306,7 @@ class _Holding:
     holds: list[np.ndarray]
     mix: FloatArray
     tip: np.ndarray  # complex: where the mix has it
+    steady: FloatArray  # how much its tip keeps its angle
     releases: list[Release]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import planted_now, solved_limb
 from gaitwire.core.evaluate.limbs import FLIP, TIP_X, TIP_Y
 from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.spot import planned, steadiness
 from gaitwire.core.evaluate.values import limb_values, node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import solve_chain
@@ -27,6 +29,20 @@ _TURN, _SHIFT_X, _SHIFT_Y, _STRETCH = (NODE_PROPERTIES.index(n) for n in ("turn"
 
 _HELD = 0.01
 """Degrees that a limit takes off a turn from which on it is told."""
+
+
+class SteadyTip(NamedTuple):
+    """A tip bone that keeps its angle by a share of the way: its turn and what hands may turn it to, in degrees."""
+
+    owner_id: str
+    turn: float
+    share: float
+    low: float
+    high: float
+
+    def against(self, turned: float) -> float:
+        """Its turn when what it hangs from has turned by that much."""
+        return float(np.clip(self.turn - self.share * turned, self.low, self.high))
 
 
 @dataclass(frozen=True)
@@ -42,6 +58,8 @@ class LimbGrip:
     parent: FloatArray  # (6,) world matrix of what the root hangs from
     tip: tuple[float, float] | None = None
     """Where its tip is by its keys, if it is solved from that."""
+    steady: SteadyTip | None = None
+    """Its tip bone, if that keeps its angle against the ground."""
 
     @property
     def count(self) -> int:
@@ -94,7 +112,18 @@ def _grip(standing: Standing, limb: Limb) -> LimbGrip:
     row = limb_values(island, posed.times, posed.sampled, None)[puppet.limbs.index(limb)]
     if row[FLIP, 0]:
         limb = limb.model_copy(update={"bend": -limb.bend})
-    return LimbGrip(instance_id, limb, owners, joints, values[nodes, :, 0], limits, above, tip)
+    steady = None if tip else _steady_tip(standing, limb, values)
+    return LimbGrip(instance_id, limb, owners, joints, values[nodes, :, 0], limits, above, tip, steady)
+
+
+def _steady_tip(standing: Standing, limb: Limb, values: FloatArray) -> SteadyTip | None:
+    plan = planned(standing, limb)
+    share = steadiness(standing, plan)
+    if not share:
+        return None
+    skeleton, turn = standing.island.skeleton, float(values[plan.tip, _TURN, 0])
+    low, high = min(float(skeleton.low[plan.tip]), turn), max(float(skeleton.high[plan.tip]), turn)
+    return SteadyTip(limb.tip_id, turn, share, low, high)
 
 
 def _tip_grip(standing: Standing, limb: Limb, root: int) -> tuple[float, float] | None:
@@ -195,6 +224,8 @@ def _asked(
         values[grip.instance_id, owner, "turn"] = float(turns[i])
         if stretch[i] != 1.0 or grip.values[i, _STRETCH] != 1.0:
             values[grip.instance_id, owner, "stretch"] = float(grip.values[i, _STRETCH] * stretch[i])
+    if grip.steady is not None:
+        values[grip.instance_id, grip.steady.owner_id, "turn"] = grip.steady.against(float(held[-1]))
     if root:
         values[grip.instance_id, grip.owners[0], "shift_x"] = float(grip.values[0, _SHIFT_X] + root.real)
         values[grip.instance_id, grip.owners[0], "shift_y"] = float(grip.values[0, _SHIFT_Y] + root.imag)

@@ -131,6 +131,24 @@ class Solver:
         out[:-1] = keyed + nearest(out[:-1] - keyed)
         return out
 
+    def kept(self, target: np.ndarray, steady: FloatArray) -> FloatArray:
+        """The same with tips that keep their angle against the ground, each by a share `steady` (K,) of the way.
+
+        The turn of such a tip is counted from how it lies at rest, not from what it hangs from.
+        """
+        if not self.tipped or not steady.any():
+            return self.solve(target, None)
+        keyed = self.values[self.chain, TURN]
+        level = Spots(target, np.ones(len(target), complex), keyed, np.zeros(len(target)))
+        out = self.solve(target, self._direction(level, keyed))
+        out[self.chain] = keyed + nearest(out[self.chain] - keyed) * steady
+        return out
+
+    def lying(self, factor: float = 1.0) -> tuple[np.ndarray, np.ndarray]:
+        """Where the roots lie (K,), and the links from joint to joint (n, K) while nothing is turned, complex."""
+        places = self._places()
+        return places[0], _Links(self, places).at(np.full(places.shape[1], factor))
+
     def _places(self) -> np.ndarray:
         """Where the nodes lie in what they hang from (m, K), complex, shift included."""
         build, values = self.build, self.values

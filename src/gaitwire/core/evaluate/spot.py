@@ -8,11 +8,11 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
-from gaitwire.core.evaluate.limbs import ROLL, TIP_X, TIP_Y, TURN, LimbPlan, nearest
+from gaitwire.core.evaluate.limbs import ROLL, STEADY, TIP_X, TIP_Y, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import Standing
 from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
-from gaitwire.core.evaluate.values import limb_values
+from gaitwire.core.evaluate.values import limb_values, walked
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.model import Limb
 
@@ -47,16 +47,46 @@ def end_of(standing: Standing, plan: LimbPlan) -> complex:
     return complex(float(x), float(y))
 
 
+def steadiness(standing: Standing, plan: LimbPlan) -> float:
+    """How much the tip of a limb keeps its angle against the ground where it is solved or pulled, 0 to 1."""
+    times = standing.posed.times
+    if not plan.steady or walked(standing.island, times)[0]:
+        return 0.0
+    return float(limb_values(standing.island, times, standing.posed.sampled, None)[plan.row, STEADY, 0])
+
+
+def tip_turn(standing: Standing, plan: LimbPlan, own: float | None = None) -> float:
+    """The turn in degrees that, keyed on the tip of a limb that is solved from it, has the tip lie as it does.
+
+    `own` is its turn against what it hangs from, if that is to be another one.
+    """
+    if own is None:
+        own = float(standing.posed.values[plan.tip, TURN, 0])
+    steady = steadiness(standing, plan)
+    if not steady:
+        return own
+    return own + steady * float(nearest(np.array([_turned(standing, plan, 1 + 0j) - own]))[0])
+
+
 def turns_on(standing: Standing, limb: Limb, flipped: bool) -> dict[int, float]:
     """Turns of a limb's bones, by node, in degrees, with which it ends where it does, bent to a side."""
+    return _turns_and_factor(standing, limb, flipped)[0]
+
+
+def drawn_out(standing: Standing, limb: Limb, flipped: bool) -> float:
+    """By which factor its bones are longer then, so that it reaches."""
+    return _turns_and_factor(standing, limb, flipped)[1]
+
+
+def _turns_and_factor(standing: Standing, limb: Limb, flipped: bool) -> tuple[dict[int, float], float]:
     plan = planned(standing, limb)
     above = grip_of(standing, int(plan.chain[0])).parent[:, None]
     group = make_group([(0, plan, standing.island.skeleton)])
     values = standing.posed.values[plan.nodes]
-    solved = Solver(group, values, above, float(flipped)).solve(np.array([end_of(standing, plan)]), None)[:-1, 0]
+    *solved, factor = Solver(group, values, above, float(flipped)).solve(np.array([end_of(standing, plan)]), None)[:, 0]
     if plan.tip >= 0:  # the tip lies as it does
-        solved[-1] += nearest((values[:-1, TURN, 0] - solved[:-1]).sum())
-    return dict(zip(plan.nodes.tolist(), solved.tolist(), strict=True))
+        solved[-1] += nearest(values[:-1, TURN, 0].sum() - sum(solved[:-1]))
+    return dict(zip(plan.nodes.tolist(), map(float, solved), strict=True)), float(factor)
 
 
 def bent_over(standing: Standing, limb: Limb) -> bool:

@@ -129,6 +129,15 @@ def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], Flo
     return {(owner or seat, prop): row for (owner, prop), row in laid(island.gaits, within).items()}
 
 
+def walked(island: Island, times: FloatArray) -> np.ndarray:
+    """On which of the times (F,) a walk lies beneath the keys."""
+    if not island.gaits:
+        return np.zeros(len(times), bool)
+    first = island.gaits[0].span
+    within = times if island.keys.loop is None else np.mod(times, island.keys.loop)
+    return np.asarray((within >= first.start - TIME) | first.stands_before)
+
+
 def moved_beneath(island: Island) -> set[tuple[str, str]]:
     """What walks, phrases and rolls move, by (owner id, property): its keys alone do not tell where it is."""
     starts = np.array([g.span.start for g in island.gaits], float)
@@ -239,7 +248,8 @@ def limb_values(
     island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
 ) -> FloatArray:
     """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels; overrides as above."""
-    table = np.zeros((len(island.limb_keys) * len(LIMB_PROPERTIES), len(frames)))
+    rest = np.tile([p.rest for p in PROPERTIES["limb"].values()], len(island.limb_keys)).reshape(-1, 1)
+    table = np.repeat(rest, len(frames), axis=1)
     table[island.limb_slots] = sampled[island.limb_rows]
     _lay_phrases(table, island, "limb", frames)
     _lay_on(table, island.limb_offsets, frames, island.keys.loop)

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.optimize import brentq
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.tolerances import LENGTH
@@ -104,3 +105,40 @@ def solve_chain(
     steps = np.arange(len(lengths))[:, None]
     miss = np.abs(np.abs(laid) * factor - distance)
     return ChainPose(np.degrees(aim[None, :] + steps * angle[None, :]), factor, miss, np.degrees(angle))
+
+
+_STRAIGHT = 1e-6
+"""Degrees, at its most bent joint, below which a chain bends to neither side."""
+
+_REACHED = 1e-9
+"""Pixels by which a chain may miss the distance that it is to span."""
+
+
+def rebent(lengths: FloatArray, directions: FloatArray, distance: float, side: float) -> FloatArray:
+    """Directions (n,) in degrees of a chain that spans a distance, seen from its first bone, which lies at 0.
+
+    `lengths` (n,) and `directions` (n,) as it lies: its joints are bent by the same share of what they are bent,
+    more or less, the share nearest to all of it. A straight one bends evenly to a `side` (1 or -1). Where no share
+    will do, it comes as near as it can.
+    """
+    bends = np.mod(np.diff(directions) + 180.0, 360.0) - 180.0
+    share = 1.0
+    if np.abs(bends).max() < _STRAIGHT:
+        bends, share = np.full(len(bends), float(side)), 0.0
+    shape = np.concatenate([[0.0], np.cumsum(bends)])
+
+    def off(share: float) -> float:
+        return float(abs((lengths * np.exp(1j * np.radians(share * shape))).sum())) - distance
+
+    if abs(off(share)) < _REACHED:
+        return np.asarray(share * shape)
+    shares = np.sort(np.append(np.linspace(0.0, 180.0 / np.abs(bends).max(), _GRID), share))
+    apart = np.abs((lengths[:, None] * np.exp(1j * np.radians(np.outer(shape, shares)))).sum(axis=0)) - distance
+    crossing = np.flatnonzero(np.sign(apart[:-1]) != np.sign(apart[1:]))
+    if not len(crossing):
+        return np.asarray(shape * shares[np.abs(apart).argmin()])
+    away = np.maximum(np.maximum(shares[crossing] - share, share - shares[crossing + 1]), 0.0)
+    at = int(crossing[away.argmin()])
+    if apart[at] == 0.0 or apart[at + 1] == 0.0:
+        return np.asarray(shape * shares[at if apart[at] == 0.0 else at + 1])
+    return np.asarray(shape * brentq(off, shares[at], shares[at + 1], xtol=1e-15))

@@ -70,7 +70,8 @@ def rest_bend(chain: list[Bone], end: tuple[float, float]) -> Literal[-1, 1]:
 def begun_limb(puppet: Puppet, tip_id: str, new_id: str, name: str = "") -> Limb:
     """A limb that ends at a bone: two bones, bent as they were drawn.
 
-    It ends at the bone's joint if two bones of its region lie above it, else at its own tip. Raises
+    It ends at the bone's joint if two bones of its region lie above it, else at its own tip. A foot keeps its
+    angle. Raises
     InvalidInputError where no two bones are there, or the tip has a limb already.
     """
     tip = next((b for b in puppet.bones if b.id == tip_id), None)
@@ -83,6 +84,8 @@ def begun_limb(puppet: Puppet, tip_id: str, new_id: str, name: str = "") -> Limb
     above = chain_of(puppet, limb)
     if tip.role not in ENDS and tip.length > 0 and (len(above) < 2 or any(b.region != tip.region for b in above)):
         limb = limb.model_copy(update={"whole": True})
+    if tip.role == "foot" and not limb.whole:
+        limb = limb.model_copy(update={"steady": True})
     return limb.model_copy(update={"bend": rest_bend(limb_chain(puppet, limb), limb_end(puppet, limb))})
 
 

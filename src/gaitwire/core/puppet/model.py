@@ -151,6 +151,8 @@ class Limb(BaseModel):
     """Share of its length by which it may be stretched to reach."""
     softness: float = Field(default=0.0, ge=0, le=0.5, allow_inf_nan=False)
     """Share of its length over which it slows down before it is straight."""
+    steady: bool = False
+    """Its tip bone keeps its angle against the ground where the limb is pulled, or solved from its tip."""
 
 
 class Puppet(BaseModel):

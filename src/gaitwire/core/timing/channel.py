@@ -79,12 +79,14 @@ _LIMB = (
     Property("tip_y", "tip down", "px", 0.0, -1e5, 1e5, 1, posed=False),
     Property("roll", "roll", "°", 0.0, -360.0, 360.0, 1, posed=False),
     Property("flip", "bent the other way", "", 0.0, 0.0, 1.0, 0, stepped=True, posed=False),
+    Property("steady", "tip keeps its angle", "%", 1.0, 0.0, 1.0, 0, 100.0, posed=False),
 )
 """Of a limb: how far its bones' turns come from where its tip is to be, and where that is.
 
 The tip's place is counted from its spot while it is planted, else from where it lies as the puppet
 stands at rest; `roll` turns a planted tip about the point on which it stands. `flip` 1 lets its joints
-bend to the other side than they do at rest.
+bend to the other side than they do at rest; `steady` is how much the tip of a limb that is made so keeps
+its angle against the ground, which its own turn then is.
 """
 
 _PAD = (

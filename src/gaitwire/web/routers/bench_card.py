@@ -65,6 +65,7 @@ def bone_card(puppet: Puppet, bones: list[Bone]) -> Context:
         "fix": next((c for c in puppet.controls if c.bone_id == first.id), None),
         "fix_angle": _next_angle(puppet, first),
         "limb_joints": _joints(puppet, limb) if limb else [],
+        "limb_tip": next((b.name for b in puppet.bones if limb and b.id == limb.tip_id), ""),
         "limb_most": longest_chain(puppet, limb) if limb else 0,
     }
 

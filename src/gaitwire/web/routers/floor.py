@@ -175,7 +175,7 @@ def _version(compiled: CompiledScene, instance: Instance) -> int:
 def map_of(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
     """The body map of one puppet in the scene."""
     puppet = workspace.puppet(Floor(workspace, scene_id).instance(instance_id).puppet_id)
-    return page("parts/body_map.html", map=body_map(puppet))
+    return page("parts/body_map.html", map=body_map(puppet), tips=True)
 
 
 @router.get("/opposite.bin")
@@ -233,8 +233,7 @@ def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[
     slots = {(i, o, p): v for i, o, p, v in rows}
     if blocking:
         return blocked(floor, frame, slots)
-    floor.set_values(frame, slots)
-    return some_wires(floor, {(i, o) for i, o, _, _ in rows})
+    return some_wires(floor, floor.set_values(frame, slots))
 
 
 @router.post("/typed")
@@ -259,8 +258,8 @@ def typed(
     slots = {(i, o, field): number / prop.display for i, o in owners}
     if blocking:
         return blocked(floor, frame, slots)
-    floor.set_values(frame, slots, f"set {prop.label}")
-    return all_wires(floor) if kind == "part" else some_wires(floor, {(i, o) for i, o, _ in slots})
+    keyed = floor.set_values(frame, slots, f"set {prop.label}")
+    return all_wires(floor) if kind == "part" else some_wires(floor, keyed)
 
 
 _PLACES: TypeAdapter[list[tuple[float, float, float]]] = TypeAdapter(
@@ -321,9 +320,7 @@ def back_on_joints(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
 @router.post("/nudge")
 def nudge(floor: Gestures, frame: Frame, nodes: Text, dx: Step, dy: Step) -> HTMLResponse:
     """Shift the chosen nodes by pixels of the stage."""
-    wanted = read_nodes(nodes)
-    floor.nudge(frame, wanted, dx, dy)
-    return some_wires(floor, wanted)
+    return some_wires(floor, floor.nudge(frame, read_nodes(nodes), dx, dy))
 
 
 @router.post("/puppets/add")

@@ -6,13 +6,14 @@ import json
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated
 
-from fastapi import Depends, Form
-from pydantic import TypeAdapter, ValidationError
+from fastapi import Depends, Form, Header
+from pydantic import Field, TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
 from gaitwire.core import bounds
 from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.bracing import MOST_BRACES, Brace
 from gaitwire.core.scene import Scene
 from gaitwire.services.floor import Floor
 from gaitwire.services.hanging import with_hangers
@@ -22,13 +23,24 @@ from gaitwire.services.scene_gestures import Bead, Node, Slot
 from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
 from gaitwire.services.workspace import Workspace
-from gaitwire.web.context import Revision, Space, Standing, standing
+from gaitwire.web.context import Answer, Revision, Space, Standing, standing
 from gaitwire.web.routers.fragments import FRAGMENTS, NONE, Offers, answer
 from gaitwire.web.templating import render, urls
 
+_BRACES: TypeAdapter[list[Brace]] = TypeAdapter(Annotated[list[Brace], Field(max_length=MOST_BRACES)])
+Braces = Annotated[str, Header(alias="Gw-Braces", max_length=60_000)]
+"""What keeps its place while something is posed, as a list of (instance, owner, kind)."""
 
-def _floor(workspace: Space, scene_id: str, revision: Revision = None) -> Floor:
-    return Floor(workspace, scene_id, revision)
+
+def _floor(
+    workspace: Space, scene_id: str, revision: Revision = None, word: Answer = "", braces: Braces = "[]"
+) -> Floor:
+    floor = Floor(workspace, scene_id, revision, word)
+    try:
+        floor.braces = _BRACES.validate_json(braces)
+    except ValidationError:
+        raise InvalidInputError("The braces could not be read.", "Reload the page and brace again.") from None
+    return floor
 
 
 Gestures = Annotated[Floor, Depends(_floor)]
@@ -110,7 +122,15 @@ def resized(floor: Floor, before: Scene) -> HTMLResponse:
 
 def _said(floor: Floor, remark: str) -> str:
     """A remark, and what a gesture left as it was elsewhere than where the hand is."""
-    return " ".join(filter(None, (remark, kept_said(floor.scene, floor.kept))))
+    return " ".join(filter(None, (remark, stopped_said(floor.stopped), kept_said(floor.scene, floor.kept))))
+
+
+def stopped_said(names: Sequence[str]) -> str:
+    """That a gesture went only as far as what is braced reaches; nothing where it went all the way."""
+    if not names:
+        return ""
+    listed = ", ".join(dict.fromkeys(names))
+    return f"As far as {listed} reach{'es' if len(set(names)) == 1 else ''}: unbraced, it goes on."
 
 
 def _picked(beads: Sequence[Bead] | None) -> list[str]:

@@ -158,7 +158,7 @@ def add_limbs(limbs: LimbGestures) -> HTMLResponse:
 
 _LIMB_FIELDS: Readers = {
     "name": str, "bend": lambda text: int(number(text)), "count": lambda text: int(number(text)), "stretch": percent,
-    "softness": percent, "whole": flag,
+    "softness": percent, "whole": flag, "steady": flag,
 }  # fmt: skip
 
 

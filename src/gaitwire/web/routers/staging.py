@@ -10,8 +10,9 @@ import numpy as np
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.island import Island
-from gaitwire.core.puppet.limbing import chain_of
-from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
+from gaitwire.core.puppet.limbing import chain_of, limb_end
+from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
+from gaitwire.core.puppet.sole import sole_of
 from gaitwire.services.workspace import Workspace
 
 Entry = dict[str, Any]
@@ -93,10 +94,27 @@ def _pin(pin: Pin, away: Entry) -> Entry:
 def limb_entries(puppet: Puppet) -> list[Entry]:
     """Limbs with the bones at their joints: the last one is the tip bone, at its joint or (whole) at its own tip."""
     return [
-        {"id": i.id, "name": i.name, "whole": i.whole, "tip": i.tip_id, "joints": [b.id for b in chain] + [i.tip_id]}
+        {
+            "id": i.id,
+            "name": i.name,
+            "whole": i.whole,
+            "tip": i.tip_id,
+            "joints": [b.id for b in chain] + [i.tip_id],
+            "stands": _stands(puppet, i),
+        }
         for i in puppet.limbs
         if len(chain := chain_of(puppet, i)) > 1
     ]
+
+
+def _stands(puppet: Puppet, limb: Limb) -> list[float]:
+    """The point on which a limb's tip stands, in its tip bone's own pixels."""
+    if limb.whole:
+        tip, end = puppet.bone(limb.tip_id), limb_end(puppet, limb)
+        return [end[0] - tip.x, end[1] - tip.y] if tip else [0.0, 0.0]
+    sole = sole_of(puppet, limb)
+    middle = (sole.heel + sole.ball) / 2
+    return [middle.real, middle.imag]
 
 
 def scene_limbs(compiled: CompiledScene) -> list[Entry]:

@@ -20,6 +20,9 @@ export function revision() {
   return state.revision;
 }
 
+/** Further headers of every edit, as those want them who look after what the page is set to. */
+export const carried = {};
+
 /** How many edits are not on disk yet, and why the first of them is not, if something is wrong. */
 export function unsaved() { return { count: state.queue.length, trouble: state.trouble }; }
 
@@ -111,7 +114,7 @@ function reason(response) {
 
 document.addEventListener("htmx:before:request", (event) => {
   const { request, gwEdit } = event.detail.ctx;
-  if (gwEdit) request.headers["Gw-Gesture"] = gwEdit.name;
+  if (gwEdit) Object.assign(request.headers, carried, { "Gw-Gesture": gwEdit.name });
   if (gwEdit?.word) request.headers["Gw-Word"] = gwEdit.word;
   if (state.allowed !== null) request.headers["Gw-Allowed"] = String(state.allowed);
   for (const file of gwEdit?.files ?? []) request.body.append("file", file);

@@ -2,6 +2,7 @@
 import { ask } from "./asking.js";
 import { installBeads } from "./beadacts.js";
 import { BoxTool } from "./boxtool.js";
+import { installBraces } from "./braces.js";
 import { installBringIn } from "./bringin.js";
 import { installCamera } from "./camera.js";
 import { installCard, instanceOf } from "./cardedits.js";
@@ -43,13 +44,11 @@ const base = document.body.dataset.base;
 const stage = new Stage(document.getElementById("stage"));
 const wires = new Wires(stage);
 const chosen = new Map();
-let info = null;
-let drawing = 0;
+let info = null, drawing = 0;
 let body = ""; // mark of what the stage is made of
 let pose = ""; // the chosen pose's id
 
-const nodeKey = ([instance, owner]) => `${instance}:${owner}`;
-const nodes = () => [...chosen.values()];
+const nodeKey = ([instance, owner]) => `${instance}:${owner}`, nodes = () => [...chosen.values()];
 
 const timeline = new Timeline({
   onSeek: (frame) => seek(frame),
@@ -63,7 +62,8 @@ const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
-const poser = new Poser({ stage, rider, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking, looking: () => player.lens });
+const bracing = installBraces({ stage, wires, limbs: () => info?.limbs ?? [], node: (key) => wires.byId?.get(key)?.node, nodes, subject });
+const poser = new Poser({ stage, rider, braces: bracing, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking, looking: () => player.lens });
 rider.installSettings(poser.live);
 const dialling = installDialling({ base, player, live: poser.live, rider, commit });
 const first = () => info?.first ?? 0;
@@ -127,7 +127,7 @@ function present(fresh) {
   sounding.renew();
   takePicked();
   if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
-  bodymap.fetch();
+  bodymap.fetch().then(bracing.paint);
   clips.fetch();
 }
 
@@ -274,7 +274,7 @@ function choose(list, add = false) {
   if (poses.subject?.instance !== whose?.instance) showPoses();
   const tab = document.getElementById("to-bench");
   if (tab && whose?.bench) tab.href = whose.bench;
-  bodymap.fetch();
+  bodymap.fetch().then(bracing.paint);
   clips.fetch();
 }
 
@@ -360,7 +360,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), "Shift+E": () => poser.setTool("squash"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+B": bracing.toggle, "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

@@ -88,9 +88,11 @@ export class Poser {
     this.count += 1;
     this.stage.host.setPointerCapture(event.pointerId);
     const pull = this.tool === "pull" && !under.way ? this.#pulled(under) : null;
-    if (this.tool === "pull" && !pull && !under.way) { remark("This joint is of no limb. Limbs are made on the Bench.", "error"); return; }
+    // Of no limb: the body is pulled, and all hands and feet stay.
+    const body = this.tool === "pull" && !pull && !under.way && under.grip !== "pin";
+    if (body && !this.braces.tips(under.node[0]).length) { remark("This puppet has no limbs to stand on. They are made on the Bench.", "error"); this.stage.host.releasePointerCapture(event.pointerId); return; }
     this.gesture = {
-      pull, under, above, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY],
+      pull, body, under, above, from: this.stage.toStage(event), frame: this.frame(), began: this.count, values: null, screen: [event.clientX, event.clientY],
     };
   }
 
@@ -140,7 +142,7 @@ export class Poser {
     if (g.boxed === "about") { this.box.place(x, y); return; }
     this.live.send({
       kind: "together", gesture: g.boxed, x, y, from_x: g.from[0], from_y: g.from[1], about_x: g.about[0], about_y: g.about[1],
-      frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking(),
+      frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking(), free: event.altKey, braces: this.braces.sent(g.nodes[0]?.[0]),
     });
   }
 
@@ -148,6 +150,7 @@ export class Poser {
   #begin(event) {
     const g = this.gesture, { under, above } = g;
     if (g.pull) { g.nodes = g.pull.limb.joints.map((id) => [under.node[0], id]); this.wires.keepOnly(g.nodes); return; }
+    if (g.body) { g.nodes = [this.#rootOf(under.node)]; return; }
     const mover = above && String(above) !== String(under.node) ? above : this.#puller(under);
     const same = String(mover) === String(under.node);
     // A bone held at its own joint has no lever yet: the turn is counted from where the pointer has got to.
@@ -166,6 +169,13 @@ export class Poser {
     this.wires.keepOnly(g.nodes);
   }
 
+  /** The bone that carries all the others above a node; the puppet as a whole for its own seat. */
+  #rootOf([instance, owner]) {
+    let at = owner;
+    for (let above = at; above; above = this.parentOf(instance, above)) at = above;
+    return [instance, at];
+  }
+
   #move(event) {
     const g = this.gesture;
     if (!g) return;
@@ -174,17 +184,18 @@ export class Poser {
     if (g.boxed) { this.#moveBox(event); return; }
     if (!g.nodes) this.#begin(event);
     if (!g.nodes || g.ride) return; // while riding, time asks where the pointer is
-    if (this.rider?.on && !g.pull) { this.#ride(g); return; }
+    if (this.rider?.on && !g.pull && !g.body) { this.#ride(g); return; }
     const [x, y] = this.stage.toStage(event);
+    const braces = this.braces.sent(g.nodes[0][0], g.body), free = event.altKey;
     if (g.pull) {
-      this.live.send({ kind: "reach", limb: g.pull.limb.id, joint: g.pull.joint, stays: 0, x, y, frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking() });
+      this.live.send({ kind: "reach", braces, free, limb: g.pull.limb.id, joint: g.pull.joint, stays: 0, x, y, frame: g.frame, nodes: g.nodes, began: g.began, blocking: this.blocking() });
       return;
     }
     const step = event.shiftKey && this.tool === "turn" ? 5 : 0;
-    this.live.send({ kind: "pose", gesture: this.#way(g), x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, blocking: this.blocking() });
+    this.live.send({ kind: "pose", gesture: this.#way(g), x, y, from_x: g.from[0], from_y: g.from[1], frame: g.frame, nodes: g.nodes, began: g.began, step, free, braces, blocking: this.blocking() });
   }
 
-  #way(g) { return g.under.way ?? (g.pin || this.tool === "box" ? "shift" : this.tool); }
+  #way(g) { return g.body ? "shift" : g.under.way ?? (g.pin || this.tool === "box" ? "shift" : this.tool); }
 
   /** Each frame that time comes to is taken hold of anew, and moved as far as the pointer has gone. */
   #ride(g) {

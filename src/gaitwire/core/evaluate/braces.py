@@ -1,0 +1,197 @@
+"""What is braced, as it was taken: a limb's tip, a pin, a bone's angle or its gaze; and what it takes to stay."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.grip import grip_of
+from gaitwire.core.evaluate.handles import Wanted
+from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, nearest
+from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.solving import Solver, make_group
+from gaitwire.core.evaluate.spot import end_of, planned
+from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.geometry import affine
+from gaitwire.core.kinematics.chain import rebent
+from gaitwire.core.puppet.model import Limb
+from gaitwire.core.walk.walker import walker_of
+
+_CHANGED = 1e-9
+"""In a property's own unit: less than that is no change, and gets no key."""
+
+
+@dataclass(frozen=True)
+class Held(ABC):
+    """A brace as it was taken."""
+
+    instance_id: str
+    name: str
+    owners: frozenset[str]
+    """Whoever poses one of these means it: the brace gives way."""
+    last: ClassVar[bool] = True
+    """Whether it may be carried by what others hold."""
+
+    @abstractmethod
+    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+        """What it takes to stay, as its puppet stands with the gesture's values; and by how many pixels it cannot."""
+
+
+def keyed_values(standing: Standing) -> FloatArray:
+    """Values (N, properties) of the nodes before limbs are solved."""
+    return node_values(standing.island, standing.posed.times, standing.posed.sampled, None)[..., 0]
+
+
+def pointing(standing: Standing, node: int, rest: float) -> complex:
+    """In which direction of the stage what lies at an angle at rest points."""
+    own = np.exp(1j * np.radians(rest))
+    x, y = affine.apply_linear(standing.posed.world[:, node, 0], own.real, own.imag)
+    return complex(float(x), float(y))
+
+
+def _angle_in(parent: FloatArray, direction: complex) -> float:
+    """The direction on the stage in the space of a parent matrix (6,), degrees."""
+    x, y = affine.apply_linear(affine.invert(parent), direction.real, direction.imag)
+    return float(np.degrees(np.arctan2(y, x)))
+
+
+def _near(angle: float) -> float:
+    return float(nearest(np.array([angle]))[0])
+
+
+def ahead_of(standing: Standing, node: int) -> complex:
+    """A point of the stage that a bone looks at: as far ahead of it as its puppet is tall."""
+    puppet = standing.island.source.puppet
+    try:
+        facing = walker_of(puppet).facing
+    except InvalidInputError:
+        facing = 1.0
+    matrix = standing.posed.world[:, node, 0]
+    x, y = affine.apply(matrix, facing * puppet.height, 0.0)
+    return complex(float(x), float(y))
+
+
+@dataclass(frozen=True)
+class HeldLimb(Held):
+    """The tip of a limb that is turned by its bones."""
+
+    limb: Limb
+    place: complex
+    lies: complex | None
+    """In which direction its tip bone points."""
+    last = False
+
+    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+        plan, island = planned(standing, self.limb), standing.island
+        values = standing.posed.values[plan.nodes]
+        above = grip_of(standing, int(plan.chain[0])).parent
+        solver = Solver(make_group([(0, plan, island.skeleton)]), values, above[:, None])
+        root, links = (a[..., 0] for a in solver.lying())
+        x, y = affine.apply(affine.invert(above), self.place.real, self.place.imag)
+        away = complex(float(x), float(y)) - complex(root)
+        now = values[: len(links), TURN, 0]
+        laid = np.degrees(np.angle(links))
+        sums, factor = self._bent(links, laid + np.cumsum(now), away)
+        change = nearest(np.diff(sums - laid, prepend=0.0) - now)
+        keyed = keyed_values(standing)
+        wanted: Wanted = {}
+        turned = np.zeros(len(links))
+        for n, node in enumerate(plan.chain.tolist()):
+            turn = float(keyed[node, TURN] + change[n])
+            turned[n] = _limited(standing, node, turn) - keyed[node, TURN]
+            self._ask(wanted, standing, node, "turn", turned[n])
+            if factor != 1.0:
+                wanted[self.instance_id, island.node_keys[node][1], "stretch"] = float(keyed[node, STRETCH]) * factor
+        ends = np.cumsum(now + turned)
+        miss = abs((links * factor * np.exp(1j * np.radians(ends))).sum() - away)
+        if plan.tip >= 0 and self.lies is not None:
+            lies = _near(_angle_in(above, self.lies) - plan.flat - ends[-1] - values[-1, TURN, 0])
+            self._ask(wanted, standing, plan.tip, "turn", lies)
+        return wanted, float(miss)
+
+    def _bent(self, links: np.ndarray, directions: FloatArray, away: complex) -> tuple[FloatArray, float]:
+        """Directions (n,) in degrees in which the links come to the target, and the factor on their lengths."""
+        lengths, distance = np.abs(links), abs(away)
+        factor = float(np.clip(distance / lengths.sum(), 1.0, 1.0 + self.limb.stretch))
+        shape = rebent(lengths * factor, directions, distance, self.limb.bend)
+        laid = (lengths * np.exp(1j * np.radians(shape))).sum()
+        return shape + float(np.degrees(np.angle(away) - np.angle(laid))), factor
+
+    def _ask(self, wanted: Wanted, standing: Standing, node: int, name: str, change: float) -> None:
+        if abs(change) > _CHANGED:
+            owner = standing.island.node_keys[node][1]
+            wanted[self.instance_id, owner, name] = float(keyed_values(standing)[node, TURN]) + change
+
+
+@dataclass(frozen=True)
+class HeldTip(HeldLimb):
+    """The tip of a limb that is solved from it: its place stays by itself, as far as it is in reach."""
+
+    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+        plan = planned(standing, self.limb)
+        wanted: Wanted = {}
+        if plan.tip >= 0 and self.lies is not None:
+            parent = grip_of(standing, plan.tip).parent
+            now = pointing(standing, plan.tip, plan.flat)
+            self._ask(wanted, standing, plan.tip, "turn", _near(_angle_in(parent, self.lies) - _angle_in(parent, now)))
+        return wanted, abs(end_of(standing, plan) - self.place)
+
+
+@dataclass(frozen=True)
+class HeldPin(Held):
+    """A pin, by its place."""
+
+    owner_id: str
+    place: complex
+
+    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+        node = standing.island.node(self.owner_id)
+        if node is None:
+            return {}, 0.0
+        grip = grip_of(standing, node)
+        x, y = grip.in_parent((self.place.real, self.place.imag))
+        moved = (x - grip.pivot[0], y - grip.pivot[1])
+        keyed = keyed_values(standing)[node]
+        return {
+            (self.instance_id, self.owner_id, name): float(keyed[column]) + by
+            for name, column, by in zip(("shift_x", "shift_y"), (SHIFT_X, SHIFT_Y), moved, strict=True)
+            if abs(by) > _CHANGED
+        }, 0.0
+
+
+@dataclass(frozen=True)
+class HeldBone(Held):
+    """A bone that goes along, and keeps its angle, or goes on looking at a point."""
+
+    owner_id: str
+    rest: float
+    lies: complex
+    place: complex
+    looks_at: complex | None
+
+    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+        node = standing.island.node(self.owner_id)
+        if node is None:
+            return {}, 0.0
+        lies = self.lies
+        if self.looks_at is not None:
+            now = complex(*(float(v) for v in standing.posed.world[4:, node, 0]))
+            seen = (self.looks_at - now) / (self.looks_at - self.place)
+            lies *= seen / abs(seen)
+        parent = grip_of(standing, node).parent
+        by = _near(_angle_in(parent, lies) - _angle_in(parent, pointing(standing, node, self.rest)))
+        keyed = float(keyed_values(standing)[node, TURN])
+        turn = _limited(standing, node, keyed + by)
+        slot = (self.instance_id, self.owner_id, "turn")
+        return ({slot: turn} if abs(turn - keyed) > _CHANGED else {}), 0.0
+
+
+def _limited(standing: Standing, node: int, turn: float) -> float:
+    """A turn within what hands may turn the bone to; one that is beyond that already is not pulled in."""
+    skeleton, keyed = standing.island.skeleton, float(keyed_values(standing)[node, TURN])
+    return float(np.clip(turn, min(float(skeleton.low[node]), keyed), max(float(skeleton.high[node]), keyed)))

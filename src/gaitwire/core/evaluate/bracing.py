@@ -1,0 +1,166 @@
+"""Braces: tips that keep their place and their angle while what carries them is posed.
+
+A brace is taken as its tip stands when a gesture begins. Then the values that the gesture asks for are
+completed so that it stays. The joints of a limb go on bending as they are bent, all by the same share
+more or less and to the same side, so that a gesture of nothing changes nothing. Where something cannot
+reach any further, the gesture stops there, unless it is let go.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Literal, NamedTuple
+
+from gaitwire.core.bounds import Id
+from gaitwire.core.evaluate.braces import Held, HeldBone, HeldLimb, HeldPin, HeldTip, ahead_of, keyed_values, pointing
+from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.handles import Wanted
+from gaitwire.core.evaluate.levers import bearing_at, planted_now
+from gaitwire.core.evaluate.limbs import MIX
+from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.spot import end_of, planned
+from gaitwire.core.evaluate.values import limb_values
+from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.model import Limb
+
+BraceKind = Literal["place", "angle", "gaze"]
+
+_SHORT = 0.01
+"""Pixels by which a tip that is out of reach is away from its place."""
+
+_HALVINGS = 14
+"""Of the way of a gesture that stops where something is out of reach."""
+
+_SOLVED = 0.999
+"""Share of the mix from which on a limb is where its tip has it; below as much of nothing, where its bones have it."""
+
+Where = tuple[str, str, str]
+
+
+MOST_BRACES = 200
+"""As many as one gesture takes."""
+
+
+class Brace(NamedTuple):
+    """What is held: a limb's tip or a pin by its `place` (and angle), a bone by its `angle`, or by its `gaze`."""
+
+    instance_id: Id
+    owner_id: Id
+    kind: BraceKind
+
+
+class Kept(NamedTuple):
+    """What a gesture asks for with all that its braces add, and the names of those that stopped it."""
+
+    values: Wanted
+    stopped: tuple[str, ...] = ()
+
+
+def take_braces(
+    compiled: CompiledScene, braces: Sequence[Brace], frame: float, blocking: bool = False
+) -> tuple[Held, ...]:
+    """Take braces as their tips stand on a frame; none of what a plant holds, of what carries the body, or is gone."""
+    poses: dict[str, Standing] = {}
+    found: list[Held] = []
+    for brace in dict.fromkeys(braces):
+        if brace.instance_id not in poses:
+            poses |= stand(compiled.troupes, brace.instance_id, frame, blocking)
+        standing = poses.get(brace.instance_id)
+        held = _taken(standing, brace) if standing is not None else None
+        if held is not None:
+            found.append(held)
+    return tuple(sorted(found, key=lambda h: h.last))
+
+
+def braced(
+    compiled: CompiledScene, braces: Sequence[Held], frame: float, wanted: Wanted, blocking: bool = False,
+    free: bool = False,
+) -> Kept:  # fmt: skip
+    """A gesture's values on a frame, and what keeps its braces where they are.
+
+    `free`: it goes on where something cannot reach, and that goes along as far as it can.
+    """
+    named = {slot[:2] for slot in wanted}
+    holding = [h for h in braces if not any((h.instance_id, owner) in named for owner in h.owners)]
+    if not holding or not wanted:
+        return Kept(wanted)
+    first = _followed(compiled, holding, frame, wanted, blocking)
+    if not first.stopped or free:
+        return first
+    begun = _present(compiled, wanted, frame, blocking)
+    low, high, kept = 0.0, 1.0, Kept({})
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        part = {slot: begun.get(slot, v) + middle * (v - begun.get(slot, v)) for slot, v in wanted.items()}
+        tried = _followed(compiled, holding, frame, part, blocking)
+        if tried.stopped:
+            high = middle
+        else:
+            low, kept = middle, tried
+    return Kept(kept.values, first.stopped)
+
+
+def _followed(compiled: CompiledScene, holding: Sequence[Held], frame: float, wanted: Wanted, blocking: bool) -> Kept:
+    values, short = dict(wanted), []
+    for last in (False, True):
+        poses: dict[str, Standing] = {}
+        asked: Wanted = {}
+        for held in (h for h in holding if h.last == last):
+            if held.instance_id not in poses:
+                poses |= stand(compiled.troupes, held.instance_id, frame, blocking, values)
+            more, miss = held.asked(poses[held.instance_id])
+            asked |= more
+            short += [held.name] if miss > _SHORT else []
+        values |= asked
+    return Kept(values, tuple(short))
+
+
+def _present(compiled: CompiledScene, slots: Wanted, frame: float, blocking: bool) -> Mapping[Where, float]:
+    """Values of bones, pins and seats as a gesture found them."""
+    found: dict[Where, float] = {}
+    for instance_id in dict.fromkeys(slot[0] for slot in slots):
+        standing = stand(compiled.troupes, instance_id, frame, blocking).get(instance_id)
+        if standing is None:
+            continue
+        table = keyed_values(standing).reshape(-1)
+        for slot in slots:
+            place = standing.island.slot(slot[1], slot[2], instance_id) if slot[0] == instance_id else None
+            if place is not None:
+                found[slot] = float(table[place])
+    return found
+
+
+def _taken(standing: Standing, brace: Brace) -> Held | None:
+    puppet = standing.island.source.puppet
+    limb = next((i for i in puppet.limbs if i.id == brace.owner_id), None)
+    if brace.kind == "place" and limb is not None:
+        return _taken_limb(standing, limb) if len(chain_of(puppet, limb)) > 1 else None
+    node = standing.island.node(brace.owner_id)
+    if node is None or node == 0:
+        return None
+    x, y = standing.posed.world[4:, node, 0]
+    if brace.kind == "place":
+        pin = next((p for p in puppet.pins if p.id == brace.owner_id), None)
+        own = frozenset({brace.owner_id})
+        return HeldPin(brace.instance_id, pin.name, own, brace.owner_id, complex(x, y)) if pin else None
+    bone = puppet.bone(brace.owner_id)
+    if bone is None:
+        return None
+    lies = pointing(standing, node, bone.angle)
+    ahead = ahead_of(standing, node) if brace.kind == "gaze" else None
+    own, at = frozenset({bone.id}), complex(float(x), float(y))
+    return HeldBone(brace.instance_id, bone.name, own, bone.id, bone.angle, lies, at, ahead)
+
+
+def _taken_limb(standing: Standing, limb: Limb) -> Held | None:
+    plan, bearing = planned(standing, limb), bearing_at(standing)
+    if planted_now(standing, plan) or (bearing is not None and bearing.bone in plan.nodes):
+        return None
+    mix = float(limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row, MIX, 0])
+    if 1 - _SOLVED < mix < _SOLVED:
+        return None  # on its way from one to the other, neither its bones nor its tip say alone where it is
+    lies = pointing(standing, plan.tip, plan.flat) if plan.tip >= 0 else None
+    chain = [b.id for b in chain_of(standing.island.source.puppet, limb)]
+    owners = frozenset({limb.id, *chain, limb.tip_id})
+    kind = HeldTip if mix >= _SOLVED else HeldLimb
+    return kind(standing.island.source.instance.id, limb.name, owners, limb, end_of(standing, plan), lies)

@@ -1,0 +1,52 @@
+"""A puppet of the orchard with another one beside it, in a shot, by the names of bones and limbs."""
+
+import numpy as np
+
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.store.documents import list_documents
+from gaitwire.store.history import take_step
+from making import tip
+
+
+class Cast:
+    """Tamsin, and Pip, in a shot of their own."""
+
+    def __init__(self, workspace):
+        self.workspace = workspace
+        self.floor = Floor(workspace, make_scene(workspace, "Trial", frames=48, loop=False, ground=640.0))
+        ids = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
+        self.who, self.pip = (self.floor.add_puppet(ids[name], x=x) for name, x in (("Tamsin", 500.0), ("Pip", 800.0)))
+        puppet = workspace.puppet(ids["Tamsin"])
+        self.bones = {b.name: b for b in puppet.bones}
+        self.limbs = {i.name: (self.who, i.id) for i in puppet.limbs}
+
+    def node(self, name):
+        return self.who, self.bones[name].id
+
+    def key(self, frame, bone, value, prop="turn"):
+        self.floor.set_values(frame, {(*self.node(bone), prop): value})
+
+    def at(self, *frames):
+        return self.workspace.frames(self.floor.scene_id, np.array(frames, float))
+
+    def place(self, bone, *frames):
+        return tip(self.at(*frames), self.bones[bone].id, 0)
+
+    def whole(self, *frames):
+        found = self.at(*frames)
+        own = [n for n, (instance, _) in enumerate(found.node_keys) if instance == self.who]
+        return found.nodes[:, own]
+
+    def order(self):
+        """Names of the bones in the order of `whole`."""
+        names = {b.id: b.name for b in self.bones.values()}
+        return [names.get(owner, "") for instance, owner in self.at(0.0).node_keys if instance == self.who]
+
+    def undo(self):
+        take_step(self.workspace.store, self.floor.scene_id, "undo")
+
+    def angles(self, bone, *frames):
+        """Degrees in which a bone points on the stage."""
+        found = self.at(*frames)
+        a, b = found.nodes[:, found.node_keys.index(self.node(bone)), :2].T
+        return np.degrees(np.arctan2(b, a))
