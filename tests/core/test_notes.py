@@ -63,24 +63,60 @@ def test_a_limb_that_snaps_straight_is_told_and_a_soft_one_is_not():
 
 def test_the_seam_of_a_loop_in_place_and_speed():
     body = puppet([bone("b", x=0, y=0, length=10, angle=0)])
-    line = scene({("b", "shift_x"): [(0, 0), (12, 24)]}, frames=24, loop=True)
-    made = compile_scene(line, {"p": body})
-    (note,) = noted(made, "seam")
-    assert (note.value, note.unit) == (pytest.approx(4.0, abs=1e-6), "px/frame")  # 2 px a frame up, 2 down
-    smooth = scene({("b", "shift_x"): [(0, 0), (12, 24)]}, frames=24, loop=True, ease="sine-in-out")
-    assert noted(compile_scene(smooth, {"p": body}), "seam") == []
+
+    def there_and_back(out, back):
+        line = scene({("b", "shift_x"): [(0, 0), (12, 24)]}, frames=24, loop=True)
+        keys = tuple(k.model_copy(update={"ease": e}) for k, e in zip(line.keys, (out, back), strict=True))
+        return noted(compile_scene(line.model_copy(update={"keys": keys}), {"p": body}), "seam")
+
+    (note,) = there_and_back("quad-out", "quad-in")  # 4 px a frame out, 4 in, and softly round at the far end
+    assert (note.value, note.unit) == (pytest.approx(8.0, abs=0.05), "px/frame")
+    assert there_and_back("sine-in-out", "sine-in-out") == []
+    assert there_and_back("linear", "linear") == []  # it turns as sharply at the far end: that is how it was made
 
 
-def test_two_sides_are_compared_half_a_round_apart():
-    legs = [
-        bone(f"{s} thigh", None, 0, 0, length=50, angle=90, side=s, region="leg", role="thigh") for s in ("near", "far")
-    ]
-    tracks = {("near thigh", "turn"): [(0, -20), (12, 20)], ("far thigh", "turn"): [(0, 20), (12, -20)]}
-    same = compile_scene(scene(tracks, ease="sine-in-out"), {"p": puppet(legs)})
-    assert noted(same, "sides") == []
-    tracks[("far thigh", "turn")] = [(0, 20), (12, -12)]
-    (note,) = noted(compile_scene(scene(tracks, ease="sine-in-out"), {"p": puppet(legs)}), "sides")
-    assert note.value == pytest.approx(8) and note.frame == 0 and not note.fault
+LEGS = [
+    *(bone(f"{s} thigh", None, 0, 0, length=50, angle=90, side=s, region="leg", role="thigh") for s in ("near", "far")),
+    *(
+        bone(f"{s} foot", f"{s} thigh", 0, 50, length=12, angle=0, side=s, region="leg", role="foot")
+        for s in ("near", "far")
+    ),
+]
+
+
+def strides(count, last):
+    """Steps of 12 frames; the far leg swings only to `last` degrees."""
+    ends = [(12 * n, 20 if n % 2 else -20) for n in range(2 * count)]
+    other = [(t, 20 if v < 0 else -last) for t, v in ends]
+    tracks = {("near thigh", "turn"): ends, ("far thigh", "turn"): other}
+    made = scene(tracks, frames=24 * count, ease="sine-in-out")
+    return compile_scene(made, {"p": puppet(LEGS)})
+
+
+@pytest.mark.parametrize("count", [1, 2, 3])
+def test_two_sides_of_a_walk_are_compared_half_a_stride_apart_however_many_strides_the_loop_has(count):
+    assert noted(strides(count, 20), "sides") == []
+    found = [n for n in noted(strides(count, 12), "sides") if n.name == "near thigh"]
+    assert [n.value for n in found] == [pytest.approx(8)] and not found[0].fault
+
+
+def test_who_does_not_walk_has_no_sides_and_no_walking_head():
+    sway = {("near thigh", "turn"): [(0, -2), (12, 2)], ("far thigh", "turn"): [(0, 9), (30, -9)]}
+    made = compile_scene(scene(sway, frames=48, ease="sine-in-out"), {"p": puppet(LEGS)})
+    assert noted(made, "sides") == noted(made, "head") == []
+
+
+def test_a_foot_planted_a_little_above_the_floor_hovers_and_can_be_put_down():
+    y = compiled({}, []).islands[0].source.instance.y
+    made = compiled({}, [plant(x=300.0, y=y)])
+    size = made.islands[0].source.instance.scale
+    tall = WALKER.height * 0.05 * size
+    stage = Stage(made, evaluate(made, np.zeros(1)))
+    (plan,) = (p for p in stage.limbs(made.islands[0]) if p.heel != p.ball)
+    sole = y + size * max(plan.heel.imag, plan.ball.imag)
+    for gap, many in ((0.0, 0), (tall, 1), (WALKER.height, 0)):  # as high up as that it stands on something else
+        found = noted(compile_scene(made.scene.model_copy(update={"ground": sole + gap}), made.puppets), "hovering")
+        assert [n.value for n in found] == [pytest.approx(tall)] * many
 
 
 def test_the_heads_highest_and_lowest_frames_against_passings_and_contacts():

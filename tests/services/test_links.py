@@ -6,6 +6,8 @@ import pytest
 from gaitwire.core.errors import CycleError, InvalidInputError, LockedError
 from gaitwire.core.evaluate.handles import drag, take
 from gaitwire.core.evaluate.reaching import reach, take_limb
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.services.noting import scene_notes
 from gaitwire.services.scene_gestures import Bead
 from making import tip
 from services.acting import Cast
@@ -276,3 +278,29 @@ def test_what_holds_and_carries_is_retimed_with_the_poses(cast):
     cast.undo()
     cast.undo()
     assert (floor.scene.plants[0].start, floor.scene.plants[0].stop) == (5, 15)
+
+
+def test_a_foot_that_is_planted_near_the_floor_is_put_on_it_and_says_so(cast):
+    leg = cast.limbs["near leg"]
+    cast.key(10, "pelvis", -20, "shift_y")
+    (made,) = cast.floor.plant([leg], 10.0)
+    assert cast.floor.caught == {"near leg": pytest.approx(20, abs=1)}
+    notes = [n for n in scene_notes(cast.workspace, cast.floor.scene_id) if n.kind == "hovering"]
+    assert notes == []
+    plant = next(p for p in cast.floor.scene.plants if p.id == made)
+    cast.floor.update_plant(made, {"y": plant.y - 15})
+    (note,) = (n for n in scene_notes(cast.workspace, cast.floor.scene_id) if n.kind == "hovering")
+    assert note.value == pytest.approx(15, abs=0.1) and note.remedy.target_id == made
+    cast.floor.to_floor(made)
+    assert next(p for p in cast.floor.scene.plants if p.id == made).y == pytest.approx(plant.y)
+    with pytest.raises(InvalidInputError, match="not near the floor"):
+        cast.floor.to_floor(made)
+
+
+def test_what_jumps_where_a_walk_or_a_phrase_begins_is_noted_and_what_comes_in_softly_is_not(cast):
+    cast.floor.put_gait(cast.who, CHARACTERS["plain"], start=12.0, travels=False)
+    notes = [n for n in scene_notes(cast.workspace, cast.floor.scene_id) if n.kind == "jump"]
+    assert notes and {n.frame for n in notes} == {12.0} and "where the walk begins" in notes[0].said
+    cast.undo()
+    cast.floor.put_phrase(cast.who, "nod", 12.0)
+    assert not [n for n in scene_notes(cast.workspace, cast.floor.scene_id) if n.kind == "jump"]

@@ -155,6 +155,10 @@ class Scene(BaseModel):
             return self
         return self.model_copy(update={"instances": tuple(i for i in self.instances if not i.guide)})
 
+    def floor_under(self, instance: Instance) -> float | None:
+        """The height of the floor under a puppet: the floor line, or below it, where it was put nearer to the eye."""
+        return None if self.ground is None else max(self.ground, instance.y)
+
     def keys_by_channel(self, asleep: bool = False) -> Grouped:
         """Keys of each channel, in order of time, stays with the value they repeat; not to be written to.
 

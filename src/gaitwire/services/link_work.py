@@ -9,8 +9,10 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.evaluate.spot import spot_of
+from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.spot import NEAR, above_floor, planned, spot_of
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.puppet.model import Limb
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node
@@ -21,18 +23,25 @@ HITCHABLE = ("seat", "bone", "camera")
 """Kinds of owners that can go with a bone."""
 
 
+UNSEEN = 0.05
+"""Pixels from the floor that nobody sees."""
+
+
 class LinkWork(TipWork):
     """Gestures on plants, hitches and bearings."""
+
+    caught: dict[str, float]
+    """By how many pixels the last planted feet were put lower, onto the floor, by the names of their limbs."""
 
     def plant(self, limbs: Sequence[Node], frame: float, carrier: Node | None = None) -> list[str]:
         """Plant limbs where their tips are on a frame, on the ground or on a bone, until they are planted next.
 
-        Raises InvalidInputError for a limb that is planted there already, CycleError where the carrier
-        would go with itself.
+        A foot near the floor is put on it (`caught`: by how many pixels). Raises InvalidInputError for a limb
+        that is planted there already, CycleError where the carrier would go with itself.
         """
         if not limbs:
             raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot; limbs are made on the Bench.")
-        scene = self.scene
+        scene, self.caught = self.scene, {}
         made = []
         for instance_id, limb_id in limbs:
             standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
@@ -41,6 +50,8 @@ class LinkWork(TipWork):
                 raise InvalidInputError(f"“{limb.name}” is planted here already.", "Lift it first, or drag its spot.")
             later = [p.start for p in others if p.start > frame]
             spot = spot_of(standing, limb, self._carrier_matrix(carrier, frame))
+            if carrier is None and (gap := self._gap(standing, limb, spot.y, spot.angle)):
+                spot, self.caught[limb.name] = spot._replace(y=spot.y + gap), gap
             made.append(
                 Plant(
                     id=new_id(), scene_id=scene.id, instance_id=instance_id, limb_id=limb_id, start=frame,
@@ -55,6 +66,26 @@ class LinkWork(TipWork):
                 self._keep_side(edit, self._standing(instance_id, frame), self._limb((instance_id, limb_id)), frame)
             edit.put("plants", made)
         return [p.id for p in made]
+
+    def _gap(self, standing: Standing, limb: Limb, y: float, angle: float) -> float:
+        """How far a foot that lies at an angle, its joint at y, is above the floor that it is meant to stand on."""
+        source = standing.island.source
+        floor = self.scene.floor_under(source.instance)
+        gap = (
+            above_floor(planned(standing, limb), y, angle, source.instance.scale, floor) if floor is not None else None
+        )
+        near = NEAR * source.puppet.height * source.instance.scale
+        return gap if gap is not None and UNSEEN < abs(gap) < near else 0.0
+
+    def to_floor(self, plant_id: str) -> None:
+        """Put a plant that is above the floor, or under it, on the floor."""
+        plant = self._found(self.scene.plants, plant_id)
+        standing, limb = self._standing(plant.instance_id, plant.start), self._limb((plant.instance_id, plant.limb_id))
+        gap = 0.0 if plant.carrier_id else self._gap(standing, limb, plant.y, plant.angle)
+        if not gap:
+            raise InvalidInputError("This plant is not near the floor.", "Drag its footprint.")
+        with self.edit("put on the floor") as edit:
+            edit.put("plants", [plant.model_copy(update={"y": plant.y + gap})])
 
     def put_plant(self, plant: Plant) -> None:
         """Store a plant with places and times of its own."""

@@ -59,6 +59,14 @@ class TipWork(Posing):
                     found.append((instance.id, limb.id))
         return found
 
+    def all_limbs(self, instances: Collection[str]) -> list[Node]:
+        """Every limb of some puppets."""
+        found = []
+        for instance in self.scene.instances:
+            puppet = self.workspace.cast(self.scene).get(instance.puppet_id) if instance.id in instances else None
+            found += [(instance.id, i.id) for i in puppet.limbs if len(chain_of(puppet, i)) > 1] if puppet else []
+        return found
+
     def unkept(self, limbs: Sequence[Node], frame: float) -> list[Unkept]:
         """Poses that limbs could not keep if they were solved from their tips from a frame on, the worst first."""
         found = []
@@ -87,6 +95,8 @@ class TipWork(Posing):
         """
         if not limbs:
             raise InvalidInputError("No limb is chosen.", "Choose a hand or a foot.")
+        if len(limbs) > 1:  # those that are so already are left as they are
+            limbs = [node for node in limbs if self._is_solved(node, frame) != solved] or limbs
         with self.edit("solve from the tip" if solved else "turn by the bones") as edit:
             for node in limbs:
                 self._refuse_going_over(node, frame, solved)

@@ -126,6 +126,18 @@ def spot_of(standing: Standing, limb: Limb, carrier: FloatArray | None = None) -
     return Spot(float(x) - float(row[TIP_X, 0]), float(y) - float(row[TIP_Y, 0]), angle, pitch)
 
 
+NEAR = 0.08
+"""Share of a puppet's height above the floor up to which a foot that is planted is meant to stand on it."""
+
+
+def above_floor(plan: LimbPlan, y: float, angle: float, size: float, floor: float) -> float | None:
+    """By how many pixels a foot that lies at an angle, its joint at y, is above the floor; None for a hand."""
+    if plan.heel == plan.ball:
+        return None
+    flat = np.exp(1j * np.radians(angle)) * size
+    return float(floor - (y + max((plan.heel * flat).imag, (plan.ball * flat).imag)))
+
+
 def _turned(standing: Standing, plan: LimbPlan, carried: complex) -> float:
     """Degrees by which a tip is turned from how it lies at rest, as its puppet faces, seen from a carrier."""
     matrix = standing.posed.world[:, plan.tip, 0]

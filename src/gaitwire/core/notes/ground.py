@@ -1,4 +1,4 @@
-"""Feet that go through the floor."""
+"""Feet that go through the floor, and feet that are planted in the air."""
 
 from __future__ import annotations
 
@@ -6,19 +6,19 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from gaitwire.core.notes.note import Note, Stage, runs
+from gaitwire.core.evaluate.spot import NEAR, above_floor
+from gaitwire.core.notes.note import Note, Remedy, Stage, runs
 
-ALLOWED = 0.5
+ALLOWED = 1.0
 """Scene pixels."""
 
 
 def penetration(stage: Stage) -> Iterator[Note]:
     """For every foot and stretch of frames: by how many pixels its heel or ball is under the ground at the most."""
-    ground = stage.compiled.scene.ground
-    if ground is None:
-        return
     for island in stage.islands:
-        instance = island.source.instance.id
+        instance, ground = island.source.instance.id, stage.compiled.scene.floor_under(island.source.instance)
+        if ground is None:
+            return
         for plan in stage.limbs(island):
             if plan.tip < 0 or plan.heel == plan.ball:
                 continue
@@ -31,3 +31,25 @@ def penetration(stage: Stage) -> Iterator[Note]:
                     "penetration", instance, plan.limb.tip_id, plan.limb.name, worst, run.start, run.stop - 1,
                     float(under[worst]), "px", said,
                 )  # fmt: skip
+
+
+HOVERS = 2.0
+"""Scene pixels over the floor from which on a planted foot is seen to hover."""
+
+
+def hovering(stage: Stage) -> Iterator[Note]:
+    """For every foot that is planted on no bone and a little above the floor: by how many pixels."""
+    for island in stage.islands:
+        instance, floor = island.source.instance, stage.compiled.scene.floor_under(island.source.instance)
+        for plan in stage.limbs(island) if floor is not None else ():
+            for plant in island.source.plants:
+                if plant.limb_id != plan.limb.id or plant.carrier_id or plant.start >= len(stage.frames):
+                    continue
+                gap = above_floor(plan, plant.y, plant.angle, instance.scale, floor or 0.0)
+                if gap is not None and HOVERS < gap < NEAR * island.source.puppet.height * instance.scale:
+                    ends = (float(plant.start), float(plant.start), float(min(plant.stop, len(stage.frames) - 1)))
+                    said = f"{plan.limb.name} is planted {gap:.0f} px above the floor."
+                    remedy = Remedy("to-floor", plant.id, "put it on the floor")
+                    yield Note(
+                        "hovering", instance.id, plan.limb.tip_id, plan.limb.name, *ends, gap, "px", said, remedy=remedy
+                    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -14,6 +15,14 @@ from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.puppet.limbing import chain_of
+
+
+class Remedy(NamedTuple):
+    """What can be done about a note: what the gesture is on, by its id, and what its button says."""
+
+    act: str
+    target_id: str
+    label: str
 
 
 @dataclass(frozen=True)
@@ -33,6 +42,7 @@ class Note:
     said: str
     fault: bool = True
     """Whether something is to be mended; else it is a fact to go by."""
+    remedy: Remedy | None = None
 
 
 @dataclass(frozen=True)

@@ -11,8 +11,12 @@ from gaitwire.core.notes.note import Note, Stage, runs
 STRAIGHT = 25.0
 """Degrees of bend up to which a limb counts as nearly straight."""
 
-ALLOWED = 16.0
-"""Degrees a frame, each frame: a knee that swings through in six frames stays below (*common practice*)."""
+ALLOWED, GIVING = 16.0, 30.0
+"""Degrees a frame, each frame, of a joint that comes to lie straight, and of one that only comes near it: a knee that
+gives as its foot comes down stays below (*common practice*, and by eye on the orchard's walks)."""
+
+DEAD = 3.0
+"""Degrees of bend below which a limb lies straight."""
 
 
 def pops(stage: Stage) -> Iterator[Note]:
@@ -37,8 +41,8 @@ def _snaps(instance: str, name: str, owner: str, bend: np.ndarray, loop: bool) -
     faster = np.abs(speed - np.roll(speed, 1))
     if not loop:
         faster[[0, -1]] = 0.0
-    near = np.minimum(np.abs(bend), np.minimum(np.abs(np.roll(bend, 1)), np.abs(np.roll(bend, -1)))) < STRAIGHT
-    snaps = near & (faster > ALLOWED)
+    least = np.minimum(np.abs(bend), np.minimum(np.abs(np.roll(bend, 1)), np.abs(np.roll(bend, -1))))
+    snaps = (least < STRAIGHT) & (faster > np.where(least < DEAD, ALLOWED, GIVING))
     for run in runs(snaps):
         worst = run.start + int(faster[run].argmax())
         said = f"{name} snaps near straight: {faster[worst]:.0f}° a frame, each frame."

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from gaitwire.core.notes.ground import penetration
+from gaitwire.core.notes.ground import hovering, penetration
 from gaitwire.core.notes.head import head
+from gaitwire.core.notes.jumps import jumps
 from gaitwire.core.notes.note import Measured, Note, Stage
 from gaitwire.core.notes.order import order
 from gaitwire.core.notes.pops import pops
@@ -17,9 +18,11 @@ MEASURES: dict[str, Measured] = {
         Measured("slip", "slipping", "planted hands and feet that move on their spots", slip),
         Measured("short", "out of reach", "planted hands and feet that do not reach their spots", short),
         Measured("penetration", "through the floor", "heels and balls of feet under the ground", penetration),
+        Measured("hovering", "above the floor", "feet that are planted a little above the floor", hovering),
+        Measured("jump", "jumps", "what jumps where a phrase or a walk begins or ends", jumps),
         Measured("pop", "snapping", "limbs that change their speed at once near straight", pops),
         Measured("seam", "seam", "what jumps where a loop's end meets its start", seam),
-        Measured("sides", "near against far", "the two sides of a loop, half a round apart", sides),
+        Measured("sides", "near against far", "the two sides of a walk, half a stride apart", sides),
         Measured("order", "order", "where a fix, pad or gauge changes the drawing order, and it may pop", order),
         Measured("head", "head", "when the head is highest and lowest in a walk", head),
     )

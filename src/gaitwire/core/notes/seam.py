@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.notes.note import Note, Stage
 
@@ -16,6 +17,9 @@ PLACE, SPEED = 0.1, 1.0
 """Scene pixels, and scene pixels a frame, that are no fault."""
 
 _MOST = 8
+
+_SHARPER = 1.25
+"""How many times as sharp as anywhere else a bone turns at the seam where that is told."""
 
 
 def seam(stage: Stage) -> Iterator[Note]:
@@ -30,6 +34,8 @@ def seam(stage: Stage) -> Iterator[Note]:
     before, after = (nodes[1] - nodes[0]) / STEP, (nodes[3] - nodes[2]) / STEP
     place = np.hypot(*(nodes[2] - (nodes[1] + before * STEP)).T)
     speed = np.hypot(*(after - before).T)
+    if (speed > SPEED).any():  # what turns as sharply elsewhere turns so because it was made so
+        speed = np.where(speed > _SHARPER * _turns_elsewhere(stage), speed, 0.0)
     for island in stage.islands:
         found = []
         puppet = island.source.puppet
@@ -44,3 +50,12 @@ def seam(stage: Stage) -> Iterator[Note]:
             value, unit = (float(place[n]), "px") if place[n] > PLACE else (float(speed[n]), "px/frame")
             instance = island.source.instance.id
             yield Note("seam", instance, owner, bones[owner], 0.0, end - 1, 0.0, value, unit, said)
+
+
+def _turns_elsewhere(stage: Stage) -> FloatArray:
+    """By how many pixels a frame each node (N,) changes its speed at the most on a frame that is not the seam."""
+    frames = np.arange(1.0, stage.compiled.scene.frames)
+    nodes = evaluate(stage.compiled, (frames[:, None] + STEP * np.array([-2, -1, 0, 1])).ravel()).nodes[..., 4:]
+    ways = nodes.reshape(len(frames), 4, -1, 2)
+    changed = (ways[:, 3] - ways[:, 2] - (ways[:, 1] - ways[:, 0])) / STEP
+    return np.asarray(np.hypot(changed[..., 0], changed[..., 1]).max(axis=0))

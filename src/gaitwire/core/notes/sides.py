@@ -1,4 +1,4 @@
-"""Near against far: how differently the two sides of a looping body do the same half a round later."""
+"""Near against far: how differently the two sides of a walking body do the same half a stride later."""
 
 from __future__ import annotations
 
@@ -6,7 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.notes.note import Note, Stage
+from gaitwire.core.notes.steps import Steps, steps_of
 from gaitwire.core.puppet.counterpart import counterpart, mark_of
 
 ALLOWED = 3.0
@@ -14,31 +16,40 @@ ALLOWED = 3.0
 
 
 def sides(stage: Stage) -> Iterator[Note]:
-    """For every near bone of a limb with a far counterpart: the most degrees between them, half a loop apart."""
-    scene = stage.compiled.scene
-    if not scene.loop or scene.frames % 2 or scene.frames < 4:
-        return
-    half = scene.frames // 2
+    """For the near limbs of what walks in a loop: the most degrees from a bone to its far one half a stride later."""
+    if not stage.compiled.scene.loop:
+        return  # a walk that begins and stops is not meant to be the same on both sides
     for island in stage.islands:
+        steps = steps_of(stage, island)
         puppet, instance = island.source.puppet, island.source.instance.id
-        for bone in puppet.bones:
+        for bone in puppet.bones if steps is not None else ():
             if bone.side != "near" or bone.region not in ("arm", "leg") or bone.length <= 0:
                 continue
             found = counterpart(mark_of(puppet, bone, instance), puppet, instance, mirrored=True)
-            if found is None or (instance, found.id) not in stage.places:
+            if found is None or (instance, found.id) not in stage.places or steps is None:
                 continue
             near, far = (
                 _directions(stage, instance, i, a) for i, a in ((bone.id, bone.angle), (found.id, found.angle))
             )
-            apart = np.abs((near - np.roll(far, half) + 180) % 360 - 180)
+            frames, apart = _apart(near, far, steps, stage.compiled.scene.loop)
             moves = max(np.ptp(np.unwrap(near, period=360)), np.ptp(np.unwrap(far, period=360)))
-            if moves > ALLOWED and apart.max() > ALLOWED:
-                worst = int(apart.argmax())
-                said = f"{bone.name} stands {apart.max():.0f}° from where its other side does half a round away."
-                yield Note(
-                    "sides", instance, bone.id, bone.name, worst, worst, worst, float(apart.max()), "°", said,
-                    fault=False,
-                )  # fmt: skip
+            if len(apart) and moves > ALLOWED and apart.max() > ALLOWED:
+                worst = float(frames[apart.argmax()])
+                said = f"{bone.name} stands {apart.max():.0f}° from where its other side does half a stride away."
+                value = float(apart.max())
+                yield Note("sides", instance, bone.id, bone.name, worst, worst, worst, value, "°", said, fault=False)
+
+
+def _apart(near: FloatArray, far: FloatArray, steps: Steps, loop: bool) -> tuple[FloatArray, FloatArray]:
+    """Frames (F,) of a walk, and how far its near side is there from its far side half a stride later, degrees."""
+    count, half = len(near), steps.stride / 2
+    frames = np.arange(steps.first, steps.last + 1)
+    around = loop and len(frames) == count
+    later = (frames + half) % count if around else frames + half
+    if not around:
+        frames, later = frames[later <= steps.last], later[later <= steps.last]
+    there = np.interp(later, np.arange(count), np.unwrap(far, period=360), period=count if around else None)
+    return frames, np.abs((near[frames.astype(int)] - there + 180) % 360 - 180)
 
 
 def _directions(stage: Stage, instance: str, bone: str, angle: float) -> np.ndarray:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from typing import Annotated, Any
 
 import numpy as np
@@ -204,7 +205,12 @@ def notes(workspace: Space, scene_id: str) -> HTMLResponse:
     """What is measured in the scene, as a list."""
     found = scene_notes(workspace, scene_id)
     kinds = [(m, [n for n in found if n.kind == m.name]) for m in MEASURES.values()]
-    return page("floor/notes.html", scene=workspace.scene(scene_id), kinds=kinds, any=bool(found))
+    scene = workspace.scene(scene_id)
+    return page("floor/notes.html", scene=scene, kinds=kinds, any=bool(found), REMEDIES=REMEDIES)
+
+
+REMEDIES: dict[str, Callable[[str], str]] = {"to-floor": "links/plants/{}/to-floor".format}
+"""Where each remedy of a note is asked for, by what it is on."""
 
 
 @router.get("/frames.bin")

@@ -48,7 +48,18 @@ def plant(floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]") -> H
     """Plant the limbs of what is chosen where their tips are."""
     limbs = floor.limbs_of(read_nodes(nodes))
     made = floor.plant(limbs, frame, _carrier(carrier))
-    return all_wires(floor, f"{len(made)} planted." if len(made) > 1 else "")
+    said = [f"{len(made)} planted."] if len(made) > 1 else []
+    for name, by in floor.caught.items():
+        if abs(by) >= 1:
+            said.append(f"{name} stands on the floor now, {abs(by):.0f} px {'lower' if by > 0 else 'higher'}.")
+    return all_wires(floor, " ".join(said))
+
+
+@router.post("/plants/{link_id}/to-floor")
+def to_floor(floor: Gestures, link_id: str) -> HTMLResponse:
+    """Put a plant on the floor."""
+    floor.to_floor(link_id)
+    return all_wires(floor)
 
 
 @router.post("/lift")
@@ -61,7 +72,9 @@ def lift(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
 @router.post("/solve")
 def solve(floor: Gestures, nodes: Text, frame: Frame, solved: Annotated[bool, Form()]) -> HTMLResponse:
     """Solve limbs from their tips from a frame on, or turn them by their bones."""
-    floor.solve_from_tip(floor.limbs_of(read_nodes(nodes)), frame, solved)
+    chosen = read_nodes(nodes)
+    limbs = floor.limbs_of(chosen) or floor.all_limbs({instance for instance, _ in chosen})
+    floor.solve_from_tip(limbs, frame, solved)
     return all_wires(floor)
 
 

@@ -72,7 +72,7 @@ const holding = installHolding({ base, nodes, shownNodes, player, timeline, firs
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
 const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
-const linking = installLinks({ base, stage, player, live: poser.live, nodes, plants: () => info?.plants ?? [], choose });
+const linking = installLinks({ base, stage, player, live: poser.live, nodes, subject, plants: () => info?.plants ?? [], choose });
 installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
 const walkPrints = installWalkPrints({ base, stage, player });
 const noting = installNotes({ base, player, choose, seek });

@@ -2,7 +2,7 @@
 import { post, remark } from "./edits.js";
 import { svg } from "./stage.js";
 
-export function installLinks({ base, stage, player, live, nodes, plants, choose, drop }) {
+export function installLinks({ base, stage, player, live, nodes, subject, plants, choose, drop }) {
   let picking = null, held = null;
   const root = svg("g", { class: "footprints" }, stage.overlay); // over the bones: their soles are thin lines
   const limb = ({ instance, limb: id }) => ({ frame: player.frame, nodes: JSON.stringify([[instance, id]]) });
@@ -130,6 +130,7 @@ export function installLinks({ base, stage, player, live, nodes, plants, choose,
     bear: some(() => post(`${base}/links/bear`, here())),
     "bear-root": some(() => post(`${base}/links/bear`, here({ root: "true" }))),
     solve: ({ dataset }) => post(`${base}/links/solve`, { ...limb(dataset), solved: dataset.solved }),
+    "solve-more": ({ dataset }) => post(`${base}/links/solve`, { frame: player.frame, nodes: JSON.stringify(nodes().length ? nodes() : [[subject()?.instance, subject()?.instance]]), solved: dataset.solved }),
     "bend-over": ({ dataset }) => post(`${base}/links/bend`, limb(dataset)),
     "link-away"(button) {
       const { table, linkOf } = button.closest("[data-link-of]").dataset;

@@ -1,5 +1,6 @@
 // The Notes panel: measured faults and facts of the scene; a click goes to the frame and chooses the bone.
 import { ask } from "./asking.js";
+import { post } from "./edits.js";
 
 export function installNotes({ base, player, choose, seek }) {
   const box = document.getElementById("notes"), button = document.getElementById("notes-on");
@@ -21,6 +22,8 @@ export function installNotes({ base, player, choose, seek }) {
   }
 
   box.addEventListener("click", ({ target }) => {
+    const remedy = target.closest("[data-remedy]");
+    if (remedy) { post(remedy.dataset.remedy); return; }
     const row = target.closest("[data-note]");
     if (!row) return;
     seek(Number(row.dataset.frame));

@@ -24,6 +24,7 @@ export class Poser {
     this.tool = name;
     this.stage.host.dataset.tool = name;
     this.stage.redraw();
+    document.getElementById("pull-more").hidden = name !== "pull";
     for (const button of document.querySelectorAll(".tool[data-tool]")) button.setAttribute("aria-pressed", String(button.dataset.tool === name));
   }
 
