@@ -5,6 +5,7 @@ from itertools import pairwise
 import pytest
 
 from browser.conftest import patiently
+from gaitwire.services.floor import Floor
 
 
 def ppf(page):
@@ -194,3 +195,77 @@ def test_escape_lets_go_of_dragged_beads(program):
     program.settled()
     assert bead.bounding_box()["x"] == pytest.approx(box["x"], abs=1)
     assert page.locator("#undo").inner_text() == "undo 0"
+
+
+def test_every_one_of_nine_poses_in_a_row_can_be_taken_at_any_zoom(program):
+    floor = Floor(program.workspace, program.id_of("scene", "Pip hops"))
+    who = floor.scene.instances[-1].id
+    for pose in floor.poses_of(who):
+        floor.delete_pose(pose.id, with_keys=False)
+    floor.mark_all(who, range(9))
+    page = program.floor("Pip hops")
+    page.get_by_role("button", name="unfold all").click()
+    for zoom in ("", "-", "+", "+", "+", "+"):
+        if zoom:
+            page.keyboard.press(zoom)
+            program.settled()
+        for frame in range(9):
+            program.until(f"document.querySelectorAll('#poses [data-frame=\"{frame}\"]').length === 1")
+            page.locator(f"#poses [data-frame='{frame}']").click()
+            program.settled()
+            assert f"frame {frame} ·" in page.locator("#card").inner_text()
+            assert page.evaluate("window.gaitwire.frame") == frame
+    # From pose to pose by bracket: the card is that pose's, unless something of the body is worked on.
+    page.locator("#stage").focus()
+    page.keyboard.press("Escape")
+    page.keyboard.press("Home")
+    page.keyboard.press("]")
+    program.settled()
+    assert "frame 1 ·" in page.locator("#card").inner_text()
+    page.get_by_role("group", name="Wire of leaf", exact=True).locator(".pick").evaluate("e => e.click()")
+    program.settled()
+    page.keyboard.press("]")
+    program.settled()
+    assert page.locator("#card h2").inner_text() == "leaf"
+
+
+def test_a_pose_that_was_found_is_named_on_its_card_and_marked_so(program):
+    floor = Floor(program.workspace, program.id_of("scene", "Pip hops"))
+    who = floor.scene.instances[-1].id
+    for pose in floor.poses_of(who):
+        floor.delete_pose(pose.id, with_keys=False)
+    found = floor.unmarked_of(who)
+    page = program.floor("Pip hops")
+    page.locator(f"#poses [data-frame='{found[1]:g}']").click()
+    program.settled()
+    assert page.locator("#card h2").inner_text() == "Pose, not marked"
+    page.locator("#card input[name=name]").fill("down")
+    page.locator("#card input[name=name]").press("Enter")
+    program.settled()
+    assert page.locator("#card h2").inner_text() == "down"
+    assert [(p.time, p.name) for p in floor.poses_of(who)] == [(found[1], "down")]
+    page.keyboard.press("Delete")
+    program.settled()
+    assert floor.poses_of(who) == [] and found[1] not in {k.time for k in floor.scene.keys}
+
+
+def test_looking_at_poses_alone_changes_no_meaning_of_a_key(program):
+    floor = Floor(program.workspace, program.id_of("scene", "Tamsin waits"))
+    marked = len(floor.scene.poses)
+    page = program.floor("Tamsin waits")
+    page.get_by_role("button", name="unfold all").click()
+    page.keyboard.press("Alt+b")
+    program.settled()
+    assert page.locator("#blocking-look").is_checked()
+    page.evaluate("window.gaitwire.player.seek(30)")
+    page.get_by_role("group", name="Wire of basket", exact=True).locator(".pick").click()
+    program.settled()
+    page.locator("#card input[name=turn]").fill("-9")
+    page.locator("#card input[name=turn]").press("Enter")
+    program.settled()
+    assert len(floor.scene.poses) == marked
+    page.locator("#blocking-look").uncheck()
+    page.locator("#card input[name=turn]").fill("-12")
+    page.locator("#card input[name=turn]").press("Enter")
+    program.settled()
+    assert len(floor.scene.poses) == marked + 1

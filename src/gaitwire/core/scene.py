@@ -63,6 +63,8 @@ class Instance(BaseModel):
     """How much of a camera's way it takes part in, with what its parts say: 1 as the stage, 0 stays put."""
     exposure: int = Field(default=1, ge=1, le=24)
     """Frames for which each of its pictures stays: 1 on ones, 2 on twos..."""
+    holds: bool = False
+    """New poses hold: what is keyed stands still until the next key, until it is timed."""
 
     @property
     def pixels(self) -> float:

@@ -28,6 +28,8 @@ class ExportSettings(BaseModel):
     last: int | None = None
     back: bool = False
     """Played there and back: the first and the last frame come once a round."""
+    blocking: bool = False
+    """Without in-betweens: every pose stands until the next, as the blocking view shows it."""
     sampled: bool = False
     """Animated SVG only: write every frame instead of keys and splines."""
 

@@ -110,17 +110,20 @@ class _Change:
             k.id: k for k in keys.put
         }
         awake = [k for k in every.values() if not scene.loop or 0 <= k.time < scene.frames]
-        return course_of(scene, channel, ()).changed(KeyChange(tuple(awake)))
+        return course_of(scene, channel, (), self.instances.values()).changed(KeyChange(tuple(awake)))
 
     def course(self, channel: Channel) -> Course:
         """What it played before."""
         return course_of(self.before, channel, self.keys.get(channel.id, []))
 
 
-def course_of(scene: Scene, channel: Channel, keys: Sequence[Key]) -> Course:
-    """What a channel's own keys play in a scene."""
+def course_of(
+    scene: Scene, channel: Channel, keys: Sequence[Key], instances: Iterable[Instance] | None = None
+) -> Course:
+    """What a channel's own keys play in a scene; `instances` as they are by now, if they have changed."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
-    return Course(channel.id, keys, prop.unkeyed, scene.loop_length, prop.stepped)
+    holds = any(i.holds for i in instances or scene.instances if i.id == channel.instance_id)
+    return Course(channel.id, keys, prop.unkeyed, scene.loop_length, prop.stepped, holds)
 
 
 def _now(rows: Iterable[Any], written: Mapping[str, Any]) -> dict[str, Any]:

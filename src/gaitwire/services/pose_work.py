@@ -3,30 +3,23 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Collection, Mapping
 from typing import Any
 
-import numpy as np
-
-from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.key import Key
-from gaitwire.core.timing.mark import Pose
 from gaitwire.core.timing.pinning import warped
 from gaitwire.core.timing.retime import warp_keys
 from gaitwire.core.tolerances import TIME
+from gaitwire.services.found_poses import FoundPoses
 from gaitwire.services.keeping import FOREVER, course_of
 from gaitwire.services.marks import TIMED
-from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, Slot, store_keys
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
-
-_MOST_OF_IT = 0.5
-"""Share of a puppet's keyed wires that have a bead on a frame where its whole body has a pose."""
 
 _DURATION = re.compile(r"\s*([0-9]+(?:[.,][0-9]+)?)\s*(f|frames?|ms|s)?\s*", re.IGNORECASE)
 
@@ -45,19 +38,8 @@ def read_duration(text: str, rate: float) -> int:
     return frames
 
 
-class PoseWork(Posing):
+class PoseWork(FoundPoses):
     """Gestures on poses. A pose is a mark; its picture is what the puppet's keys say on that frame."""
-
-    def poses_of(self, instance_id: str) -> list[Pose]:
-        """A puppet's poses in order of time."""
-        return [p for p in self.scene.poses if p.instance_id == instance_id]
-
-    def pose(self, pose_id: str) -> Pose:
-        """A pose; raises NotFoundError."""
-        found = next((p for p in self.scene.poses if p.id == pose_id), None)
-        if found is None:
-            raise NotFoundError("This pose is not there any more.", "Choose another on the strip.")
-        return found
 
     def key_whole(self, instance_id: str, frame: float, chosen: Collection[Node] = ()) -> str:
         """Key the whole body as it stands on a frame and mark it as a pose; the pose's id.
@@ -78,9 +60,13 @@ class PoseWork(Posing):
         So that a new pose takes nothing from the in-betweens that are not shown. Puppets that had none there before.
         """
         before = {(p.instance_id, p.time) for p in self.scene.poses}
-        with self.edit("block a pose") as edit:
-            self.put_block(edit, frame, values)
         puppets = dict.fromkeys(slot[0] for slot in values)
+        posed = {who for who, _ in before}
+        # A puppet whose first pose is made so is blocked pose to pose: what comes now holds, in files too.
+        self.begins_to_hold = frozenset(i for i in puppets if i not in posed and not self.instance(i).holds)
+        with self.edit("block a pose") as edit:
+            edit.put("instances", [self.instance(i).model_copy(update={"holds": True}) for i in self.begins_to_hold])
+            self.put_block(edit, frame, values)
         return [who for who in puppets if (who, self.instance(who).exposed(frame)) not in before]
 
     def only_moved(self, instance_id: str, frame: float) -> None:
@@ -122,43 +108,12 @@ class PoseWork(Posing):
         }
         return self.as_led(found, frame)
 
-    def _mark(self, edit: Edit, instance_id: str, frame: float, **more: Any) -> str:
-        """Mark a frame as a pose, or change the mark that is there."""
-        known = next((p for p in self.poses_of(instance_id) if abs(p.time - frame) < TIME), None)
-        made = revised(known, more) if known else None
-        made = made or Pose(id=new_id(), scene_id=self.scene_id, instance_id=instance_id, time=frame, **more)
-        edit.put("poses", [made])
-        return made.id
-
-    def mark_pose(self, instance_id: str, frame: float, name: str = "", kind: str = "extreme") -> str:
-        """Mark a frame as a pose as it stands, without keying it; the pose's id."""
-        with self.edit("mark a pose") as edit:
-            return self._mark(edit, self.instance(instance_id).id, frame, name=name, kind=kind)
-
-    def mark_found(self, instance_id: str) -> int:
-        """Mark every frame on which most of a puppet's keyed wires have a bead; how many poses there are now."""
-        with self.edit("mark poses") as edit:
-            for time in self.found_poses(instance_id):
-                self._mark(edit, instance_id, time)
-        return len(self.poses_of(instance_id))
-
-    def found_poses(self, instance_id: str) -> list[float]:
-        """Times at which most of a puppet's keyed wires have a bead."""
-        scene = self.scene
-        keys = scene.keys_by_channel()
-        end = scene.frames if scene.loop else np.inf
-        beads: set[tuple[str, float]] = set()
-        for channel in scene.channels:
-            if channel.instance_id == instance_id:
-                beads.update([(channel.owner_id, k.time) for k in keys.get(channel.id, ()) if k.time < end])
-        counts = Counter([time for _, time in beads])
-        owners = len({owner for owner, _ in beads})
-        return sorted(t for t, n in counts.items() if n >= _MOST_OF_IT * owners)
-
-    def update_pose(self, pose_id: str, values: Mapping[str, Any]) -> None:
-        """Name a pose, or say whether it is an extreme or a breakdown."""
+    def update_pose(self, pose_id: str, values: Mapping[str, Any]) -> str:
+        """Name a pose, or say whether it is an extreme or a breakdown; one that was found is marked so. Its id."""
         with self.edit("set a pose") as edit:
-            edit.put("poses", [revised(self.pose(pose_id), values)])
+            made = revised(self.pose_or_found(pose_id), values)
+            edit.put("poses", [made])
+        return made.id
 
     def move_pose(self, pose_id: str, to: float) -> None:
         """Retime a pose: what lies between it and its neighbours moves in proportion."""
@@ -243,7 +198,7 @@ class PoseWork(Posing):
 
     def copy_pose(self, pose_id: str, frame: float) -> str:
         """Key a pose again on another frame, whole; the new pose's id."""
-        pose = self.pose(pose_id)
+        pose = self.pose_or_found(pose_id)
         with self.edit("copy a pose") as edit:
             self.put_values(edit, frame, self._body(pose.instance_id, pose.time))
             return self._mark(edit, pose.instance_id, frame, name=pose.name, kind=pose.kind)
@@ -288,9 +243,9 @@ class PoseWork(Posing):
 
     def delete_pose(self, pose_id: str, with_keys: bool = True) -> None:
         """Take a pose away: its mark, and unless it is only unmarked all keys of the puppet on its frame."""
-        pose = self.pose(pose_id)
+        pose = self.pose_or_found(pose_id)
         with self.edit("delete a pose" if with_keys else "unmark a pose") as edit:
-            edit.remove("poses", [pose_id])
+            edit.remove("poses", [pose.id])
             if not with_keys:
                 return
             scene = self.scene

@@ -33,6 +33,9 @@ OFF_JOINT = 1e-3
 class Posing(SceneGestures):
     """Gestures that key values."""
 
+    begins_to_hold: frozenset[str] = frozenset()
+    """Puppets whose new keys hold from the gesture under way on."""
+
     def set_values(
         self, frame: float, values: Mapping[Slot, float], label: str = "pose", chosen: Collection[Node] | None = None
     ) -> set[Node]:
@@ -84,7 +87,8 @@ class Posing(SceneGestures):
             for end in layers.fences(slot, time):
                 store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
             aside = chosen is not None and slot[:2] not in chosen
-            store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside))
+            holds = instances[slot[0]].holds or slot[0] in self.begins_to_hold
+            store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside, holds))
             if channel.id not in keys:
                 self._meaning.firsts[channel.id] = time
 
@@ -135,7 +139,13 @@ class Posing(SceneGestures):
                     add_point(row, before[0], scene.loop_length, new_id)
                     if within
                     else _keyed(
-                        scene, channel, row, before[0], layers.key_value(slot, float(now[slot][0]), before[0]), False
+                        scene,
+                        channel,
+                        row,
+                        before[0],
+                        layers.key_value(slot, float(now[slot][0]), before[0]),
+                        False,
+                        self.instance(slot[0]).holds,
                     ),
                 )
         self.put_values(edit, frame, values, known=new)
@@ -246,12 +256,14 @@ def _time(key: Key) -> float:
     return key.time
 
 
-def _keyed(scene: Scene, channel: Channel, keys: list[Key], time: float, value: float, aside: bool) -> KeyChange:
+def _keyed(
+    scene: Scene, channel: Channel, keys: list[Key], time: float, value: float, aside: bool, holds: bool
+) -> KeyChange:
     """What keying a value changes: its key, and with a move length the stay before it."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
     loop = scene.loop_length
     held = round(prop.held(value), 0 if prop.stepped else 6)
-    ease = "hold" if prop.stepped else rules.DEFAULT_EASE
+    ease = "hold" if prop.stepped or holds else rules.DEFAULT_EASE
     change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
     if prop.stepped or not scene.move_length or not keys or rules.key_at(keys, change.put[-1].time):
         return change

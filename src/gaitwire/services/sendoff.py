@@ -9,10 +9,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
 from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
 from gaitwire.core.evaluate.camera import filmed
+from gaitwire.core.evaluate.posed import pose
+from gaitwire.core.evaluate.values import sample_parts, shown_times
 from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.formats.exporting import ExportSettings, Production, played
 from gaitwire.formats.exports import EXPORTS
@@ -25,6 +29,9 @@ from gaitwire.store.blobs import get_blob
 from gaitwire.store.documents import list_documents
 
 MAX_PIXELS = 8192 * 8192
+
+SEEN = 1e-2
+"""What a bone's matrix, or a part's opacity or place, may differ by without being seen."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +50,7 @@ class Plan:
     def production(self) -> Production:
         """Everything an export needs, evaluated."""
         workspace, compiled = self.workspace, self.compiled
-        frames = filmed(evaluate(compiled, self.frames, cache=workspace.blocks))
+        frames = filmed(evaluate(compiled, self.frames, cache=workspace.blocks, blocking=self.settings.blocking))
         arts = arts_of(workspace, compiled)
         hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
         pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
@@ -65,6 +72,22 @@ def plan(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Plan:
     if width * height > MAX_PIXELS:
         raise InvalidInputError("This picture would be too large.", "Choose a smaller size.")
     return Plan(workspace, compiled, settings, played(settings.first, last, settings.back))
+
+
+def held_apart(workspace: Workspace, scene_id: str) -> int:
+    """On how many frames the blocking view shows something else than what is made of the scene."""
+    compiled = workspace.compiled(scene_id)
+    if not compiled.scene.poses:
+        return 0
+    frames = np.arange(float(compiled.scene.frames))
+    unlike = np.zeros(len(frames), bool)
+    for troupe in compiled.troupes:
+        for as_made, held in zip(pose(troupe, frames), pose(troupe, frames, blocking=True), strict=True):
+            unlike |= (np.abs(as_made.world - held.world) > SEEN).any(axis=(0, 1))
+    for island in compiled.islands:
+        parts = [sample_parts(island, shown_times(island, frames, blocking)) for blocking in (False, True)]
+        unlike |= (np.abs(parts[0] - parts[1]) > SEEN).any(axis=(0, 1))
+    return int(unlike.sum())
 
 
 def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:

@@ -30,6 +30,8 @@ class Course(NamedTuple):
     rest: float
     loop: float | None
     stepped: bool = False
+    holds: bool = False
+    """What is keyed anew stands still until the next key."""
 
     def value(self, time: float) -> float:
         """What the channel's own keys say at a time."""
@@ -48,7 +50,7 @@ class Course(NamedTuple):
     @property
     def ease(self) -> str:
         """What a new key's segment plays where no other tells."""
-        return "hold" if self.stepped else DEFAULT_EASE
+        return "hold" if self.stepped or self.holds else DEFAULT_EASE
 
 
 class Pinned(NamedTuple):

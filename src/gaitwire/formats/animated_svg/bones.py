@@ -74,7 +74,8 @@ class Writer:
             if keys:
                 self.keys[slot] = keys
                 home = self.islands.get(channel.instance_id)
-                if settings.back or repeat_of(channel, keys) or (home is not None and home.exposure > 1):
+                held = home is not None and self.steps(home)
+                if settings.back or repeat_of(channel, keys) or held:
                     self.layered.add(slot)
         self.solved = {
             (island.source.instance.id, island.node_keys[node][1])
@@ -87,6 +88,14 @@ class Writer:
         """Parts of each puppet that are not just carried by their bones, by their numbers in it."""
         self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
+    def pictured(self, island: Island) -> FloatArray:
+        """The times whose picture a puppet shows on the file's frames."""
+        return shown_times(island, self.times, self.production.settings.blocking)
+
+    def steps(self, island: Island) -> bool:
+        """Whether a puppet's pictures stay for more than a frame."""
+        return island.exposure > 1 or (self.production.settings.blocking and len(island.pose_times) > 0)
+
     def course(self, node: tuple[str, str], prop: str) -> Course | None:
         """The course of a property, or None where nothing moves it."""
         course = self._course((*node, prop))
@@ -94,7 +103,7 @@ class Writer:
 
     def _course(self, slot: Slot) -> Course | None:
         if slot in self.layered and slot[0] in self.islands:
-            return frame_course(self.clock, self._values(slot), self.islands[slot[0]].exposure > 1)
+            return frame_course(self.clock, self._values(slot), self.steps(self.islands[slot[0]]))
         keys = self.keys.get(slot)
         if not keys:
             return None
@@ -105,7 +114,7 @@ class Writer:
         instance, owner, prop = slot
         island = self.islands[instance]
         if instance not in self._sampled:
-            times = shown_times(island, self.times)
+            times = self.pictured(island)
             self._sampled[instance] = sample_values(island, times), sample_parts(island, times)
         nodes, parts = self._sampled[instance]
         if (instance, owner) in island.part_keys:
@@ -128,7 +137,7 @@ class Writer:
     @cached_property
     def frames(self) -> Frames:
         """The production's frames and, as the last, the one at the end of the file's time."""
-        return evaluate(self.production.compiled, self.times)
+        return evaluate(self.production.compiled, self.times, blocking=self.production.settings.blocking)
 
     @property
     def shares(self) -> str:
@@ -205,7 +214,7 @@ def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> 
 
 def _shape(writer: Writer, island: Island, index: int) -> FloatArray:
     """What stretch, width and skew along an axis that turns make of a bone, as matrices (F, 6)."""
-    values = dict(zip(NODE_PROPERTIES, sample_values(island, shown_times(island, writer.times))[index], strict=True))
+    values = dict(zip(NODE_PROPERTIES, sample_values(island, writer.pictured(island))[index], strict=True))
     across = values["widen"] * values["stretch"] ** -values["keep"]
     angle = float(island.skeleton.angle[index]) + values["axis"]
     return np.asarray(affine.bone_matrix(0.0, 0.0, 0.0, values["skew"], values["stretch"], across, angle).T)
@@ -228,7 +237,7 @@ def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -
 
 def _sampled_scale(writer: Writer, island: Island, index: int) -> str:
     """Kept area: one over the stretch is no course that SVG's clock knows, so every frame is written."""
-    values = sample_values(island, shown_times(island, writer.times))[index]
+    values = sample_values(island, writer.pictured(island))[index]
     along = values[_STRETCH]
     across = values[_WIDEN] * along ** -values[_KEEP]
     return _sampled_transform(writer, "scale", [f"{number(a)} {number(b)}" for a, b in zip(along, across, strict=True)])

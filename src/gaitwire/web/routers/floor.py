@@ -156,14 +156,16 @@ def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
         "bench": "" if instance.is_camera else urls.bench(instance.puppet_id),
         "version": version,
         "poses": [{"id": p.id, "time": p.time, "name": p.name, "kind": p.kind} for p in poses],
-        "found": [] if poses or instance.aside else found_poses(view, instance),
+        "found": [] if instance.aside else found_poses(view, instance),
     }
 
 
 def found_poses(view: Floor, instance: Instance) -> list[dict[str, Any]]:
-    """Poses that nobody marked: those of its walks, else frames on which most of the body has beads."""
+    """Poses that nobody marked: those of its walks, if it has none that are, and where most of the body has beads."""
     walked = [{"time": m.time, "name": m.name} for g in view.walks_of(instance.id) for m in g.poses()]
-    return walked or [{"time": t, "name": ""} for t in view.found_poses(instance.id)]
+    if walked:
+        return [] if view.poses_of(instance.id) else walked
+    return [{"time": t, "name": ""} for t in view.unmarked_of(instance.id)]
 
 
 def _version(compiled: CompiledScene, instance: Instance) -> int:
@@ -349,6 +351,7 @@ _PLACE: dict[str, Any] = {
     "turned": lambda text: text == "true", "hidden": lambda text: text == "true", "locked": lambda text: text == "true",
     "backdrop": lambda text: text == "true", "exposure": int, "guide": lambda text: text == "true",
     "faint": lambda text: float(text) / 100, "distance": lambda text: float(text) / 100,
+    "holds": lambda text: text == "true",
 }  # fmt: skip
 
 

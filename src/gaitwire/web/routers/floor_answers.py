@@ -44,6 +44,16 @@ def _floor(
 
 
 Gestures = Annotated[Floor, Depends(_floor)]
+
+
+def _spreading(floor: Gestures) -> Floor:
+    floor.found_before = floor.unmarked()
+    return floor
+
+
+Spreading = Annotated[Floor, Depends(_spreading)]
+"""A gesture that may take a pose apart that nobody marked: then that is said."""
+
 Text = Annotated[str, Form(max_length=2_000_000)]
 Frame = Annotated[float, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
 FrameIf = Annotated[float | None, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
@@ -94,9 +104,9 @@ def all_wires(
 ) -> HTMLResponse:
     """The whole timeline after an edit; `act`: where a button with some words on it in the remark leads."""
     state = standing(floor.workspace, "scene", floor.scene_id)
-    return _fragments(
-        floor.workspace, state, _said(floor, remark), *_picked(picked), offers=Offers(bool(floor.kept), act)
-    )
+    lost, mark = _spread_said(floor)
+    offers = Offers(bool(floor.kept), act or mark)
+    return _fragments(floor.workspace, state, _said(floor, remark, lost), *_picked(picked), offers=offers)
 
 
 def blocked(floor: Floor, frame: float, values: Mapping[Slot, float]) -> HTMLResponse:
@@ -106,6 +116,8 @@ def blocked(floor: Floor, frame: float, values: Mapping[Slot, float]) -> HTMLRes
         return all_wires(floor)
     act = urls.floor(floor.scene_id, f"poses/only-moved?frame={frame}&instance={new[0]}")
     said = "A pose of its own now: the whole body is keyed as it stood."
+    if floor.begins_to_hold:
+        said += " New poses hold from now on, until they are timed."
     return all_wires(floor, said, act=(act, "only what I moved") if len(new) == 1 else None)
 
 
@@ -120,9 +132,23 @@ def resized(floor: Floor, before: Scene) -> HTMLResponse:
     return all_wires(floor, said, act=act)
 
 
-def _said(floor: Floor, remark: str) -> str:
+def _spread_said(floor: Floor) -> tuple[str, tuple[str, str] | None]:
+    """That a pose which nobody marked was taken apart, and how to mark it; nothing where none was."""
+    lost = floor.spread_out(floor.found_before) if floor.found_before else {}
+    if not lost:
+        return "", None
+    who, times = next(iter(lost.items()))
+    numbers = ", ".join(f"{t + floor.scene.first_number:g}" for t in times)
+    act = urls.floor(floor.scene_id, f"poses/mark?instance={who}&times={','.join(f'{t:g}' for t in times)}")
+    said = (
+        f"{numbers} {'is no whole pose' if len(times) == 1 else 'are no whole poses'} any more: the beads are spread."
+    )
+    return said, (act, "mark it as one" if len(times) == 1 else "mark them")
+
+
+def _said(floor: Floor, remark: str, lost: str = "") -> str:
     """A remark, and what a gesture left as it was elsewhere than where the hand is."""
-    return " ".join(filter(None, (remark, stopped_said(floor.stopped), kept_said(floor.scene, floor.kept))))
+    return " ".join(filter(None, (remark, lost, stopped_said(floor.stopped), kept_said(floor.scene, floor.kept))))
 
 
 def stopped_said(names: Sequence[str]) -> str:
@@ -167,4 +193,6 @@ def some_wires(
         for wire in touched
     ]
     state = standing(floor.workspace, "scene", floor.scene_id)
-    return answer(state, _said(floor, remark), *pieces, *_picked(picked), offers=Offers(bool(floor.kept)))
+    lost, mark = _spread_said(floor)
+    offers = Offers(bool(floor.kept), mark)
+    return answer(state, _said(floor, remark, lost), *pieces, *_picked(picked), offers=offers)

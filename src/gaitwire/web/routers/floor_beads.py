@@ -14,6 +14,7 @@ from gaitwire.services.scene_gestures import Bead, Node
 from gaitwire.web.routers.floor_answers import (
     Frame,
     Gestures,
+    Spreading,
     Text,
     all_wires,
     read_beads,
@@ -31,7 +32,7 @@ def _owners(beads: Iterable[Bead]) -> set[Node]:
 
 @router.post("/move")
 def move_beads(
-    floor: Gestures, beads: Text, by: Annotated[float, Form(allow_inf_nan=False, ge=-20_000, le=20_000)]
+    floor: Spreading, beads: Text, by: Annotated[float, Form(allow_inf_nan=False, ge=-20_000, le=20_000)]
 ) -> HTMLResponse:
     """Slide beads, around the loop."""
     chosen, before = read_beads(beads), floor.scene
@@ -126,7 +127,7 @@ def move_tick(
 
 @router.post("/scale")
 def scale_beads(
-    floor: Gestures,
+    floor: Spreading,
     beads: Text,
     factor: Annotated[float, Form(allow_inf_nan=False, ge=-1000, le=1000)],
     about: Frame,
@@ -138,21 +139,21 @@ def scale_beads(
 
 
 @router.post("/reverse")
-def reverse_beads(floor: Gestures, beads: Text) -> HTMLResponse:
+def reverse_beads(floor: Spreading, beads: Text) -> HTMLResponse:
     """Turn beads round in time."""
     chosen = read_beads(beads)
     return some_wires(floor, _owners(chosen), floor.reverse_beads(chosen))
 
 
 @router.post("/stagger")
-def stagger_beads(floor: Gestures, beads: Text, by: Frame) -> HTMLResponse:
+def stagger_beads(floor: Spreading, beads: Text, by: Frame) -> HTMLResponse:
     """Slide each wire's beads later than those of the wire above."""
     chosen = read_beads(beads)
     return some_wires(floor, _owners(chosen), floor.stagger_beads(chosen, by))
 
 
 @router.post("/snap")
-def snap_beads(floor: Gestures, beads: Text) -> HTMLResponse:
+def snap_beads(floor: Spreading, beads: Text) -> HTMLResponse:
     """Put beads on whole frames."""
     chosen = read_beads(beads)
     floor.snap_beads(chosen)

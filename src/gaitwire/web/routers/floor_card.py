@@ -7,15 +7,17 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
-from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.timing.channel import LED, PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
+from gaitwire.core.timing.mark import Pose
 from gaitwire.formats.sound_files import SUFFIXES
 from gaitwire.services import floor_card as cards
 from gaitwire.services.cards import list_cards
 from gaitwire.services.control_card import dial_cards
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor
+from gaitwire.services.found_poses import FOUND
 from gaitwire.services.hop_work import HOP_FIELDS
 from gaitwire.services.link_card import limb_value_rows, link_card
 from gaitwire.services.phrase_card import finder, making, use_card
@@ -51,12 +53,14 @@ def card(
         "nodes": [],
         "beads": [],
         "pose": None,
+        "unmarked": None,
         "phrase_use": None,
     }
     known = {i.id for i in scene.instances}
     if picked := [b for b in read_beads(beads) if b.instance_id in known]:
         context |= _beads(view, picked)
     found = next((p for p in scene.poses if p.id == pose), None)
+    unmarked = _unmarked(view, pose) if pose.startswith(FOUND) else None
     chosen = cards.chosen_nodes(workspace, scene, read_nodes(nodes))
     context["sound"] = next((s for s in scene.sounds if s.id == sound), None)
     if context["beads"] or context["sound"]:
@@ -64,6 +68,8 @@ def card(
     elif found is not None:
         context |= {"pose": found, "pose_of": view.instance(found.instance_id).name}
         context["lasts"] = view.durations(found.instance_id)[found.id]
+    elif unmarked is not None:
+        context |= {"unmarked": unmarked, "pose_of": view.instance(unmarked.instance_id).name}
     elif chosen:
         context |= _nodes(view, chosen, frame)
         context["span"] = (frame if since is None else since, frame if until is None else until)
@@ -74,6 +80,14 @@ def card(
     else:
         context |= _scene(view)
     return page("floor/card.html", **context)
+
+
+def _unmarked(view: Floor, pose_id: str) -> Pose | None:
+    """A pose that was found; None where its puppet has gone."""
+    try:
+        return view.pose_or_found(pose_id)
+    except NotFoundError:
+        return None
 
 
 def _scene(view: Floor) -> dict[str, Any]:

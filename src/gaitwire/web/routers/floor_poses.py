@@ -37,6 +37,15 @@ def mark_found(floor: Gestures, instance: Typed) -> HTMLResponse:
     return all_wires(floor, f"{count} pose{'' if count == 1 else 's'} marked.")
 
 
+@router.post("/mark")
+def mark(
+    floor: Gestures, instance: Annotated[str, Query(max_length=80)], times: Annotated[str, Query(max_length=4000)]
+) -> HTMLResponse:
+    """Mark frames of a puppet as poses."""
+    floor.mark_all(instance, [read_number(t, "a frame") for t in times.split(",")])
+    return all_wires(floor)
+
+
 @router.post("/only-moved")
 def only_moved(
     floor: Gestures, instance: Annotated[str, Query(max_length=80)],
@@ -56,8 +65,8 @@ def set_pose(floor: Gestures, pose_id: str, field: Typed, value: Annotated[str, 
         return all_wires(floor, f"The scene is {length} frames long now." if length != scene.frames else "")
     if field not in ("name", "kind"):
         raise InvalidInputError(f"“{field}” cannot be set here.")
-    floor.update_pose(pose_id, {field: value.strip()})
-    return all_wires(floor)
+    made = floor.update_pose(pose_id, {field: value.strip()})
+    return _made(all_wires(floor), made)
 
 
 @router.post("/{pose_id}/move")

@@ -12,7 +12,7 @@ from gaitwire.core.errors import ConflictError, InvalidInputError
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.exports import EXPORTS
 from gaitwire.services.jobs import BUDGET, WORKERS, Job, JobBoard
-from gaitwire.services.sendoff import frame_of, plan, settings_from
+from gaitwire.services.sendoff import frame_of, held_apart, plan, settings_from
 from gaitwire.web.context import Space, standing
 from gaitwire.web.routers.forms import Nth
 from gaitwire.web.templating import page
@@ -33,7 +33,10 @@ def send_off(workspace: Space, scene_id: str) -> HTMLResponse:
     """The page."""
     scene = workspace.scene(scene_id)
     state = standing(workspace, "scene", scene_id)
-    return page("sendoff/sendoff.html", standing=state, scene=scene, exports=EXPORTS, settings=ExportSettings())
+    return page(
+        "sendoff/sendoff.html", standing=state, scene=scene, exports=EXPORTS, settings=ExportSettings(),
+        held=held_apart(workspace, scene_id),
+    )  # fmt: skip
 
 
 def _number(text: str, name: str) -> int:
@@ -70,6 +73,7 @@ def make(
     last: Annotated[str, Form(max_length=20)] = "",
     background: Annotated[bool, Form()] = False,
     back: Annotated[bool, Form()] = False,
+    blocking: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
     """Begin a send-off; its progress comes back, and asks for itself until it is done."""
     scene = workspace.scene(scene_id)
@@ -82,6 +86,7 @@ def make(
         loops=0 if endless else _times(loops),
         background=background,
         back=back,
+        blocking=blocking,
         first=_number(first, "first frame") - number if first else 0,
         last=_number(last, "last frame") - number if last else None,
     )

@@ -3,11 +3,11 @@ import { post } from "./edits.js";
 
 export const instanceOf = (element) => element.closest("[data-instance]").dataset.instance;
 
-export function installCard({ base, player, nodes, posing, host }) {
+export function installCard({ base, player, nodes, posing, blocks, host }) {
   const card = document.getElementById("card");
 
   const typed = (owners, field, value) => post(`${base}/typed`, {
-    frame: player.frame, nodes: JSON.stringify(owners), field, value, blocking: String(player.blocking),
+    frame: player.frame, nodes: JSON.stringify(owners), field, value, blocking: String(blocks()),
   });
 
   /** Key what a part shows, or where it lies in the order. */

@@ -5,11 +5,11 @@ import { post, remark } from "./edits.js";
 
 const KEPT = "gaitwire-clip";
 
-export function installClips({ base, subject, nodes, beads, player }) {
+export function installClips({ base, subject, nodes, beads, blocks, player }) {
   let known = "";
   const box = document.getElementById("poseshelf-box");
   const share = () => document.getElementById("pose-share").value;
-  const meant = () => ({ instance: subject()?.instance ?? "", frame: player.frame, nodes: JSON.stringify(nodes()), blocking: String(player.blocking) });
+  const meant = () => ({ instance: subject()?.instance ?? "", frame: player.frame, nodes: JSON.stringify(nodes()), blocking: String(blocks()) });
 
   async function copy() {
     if (!subject()) return;

@@ -47,7 +47,6 @@ const chosen = new Map();
 let info = null, drawing = 0;
 let body = ""; // mark of what the stage is made of
 let pose = ""; // the chosen pose's id
-
 const nodeKey = ([instance, owner]) => `${instance}:${owner}`, nodes = () => [...chosen.values()];
 
 const timeline = new Timeline({
@@ -63,14 +62,14 @@ const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
 const bracing = installBraces({ stage, wires, limbs: () => info?.limbs ?? [], node: (key) => wires.byId?.get(key)?.node, nodes, subject });
-const poser = new Poser({ stage, rider, braces: bracing, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => player.blocking, looking: () => player.lens });
+const poser = new Poser({ stage, rider, braces: bracing, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => playbar.blocks, looking: () => player.lens });
 rider.installSettings(poser.live);
 const dialling = installDialling({ base, player, live: poser.live, rider, commit });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, shownNodes, player, timeline, first, toScene });
-const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, player });
-const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => (poses.list ?? []).map(({ time }) => time), choose, seek });
+const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, blocks: () => playbar.blocks, player });
+const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => poses.times, choose, seek });
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
 const linking = installLinks({ base, stage, player, live: poser.live, nodes, subject, plants: () => info?.plants ?? [], choose });
 installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
@@ -87,7 +86,7 @@ const beads = installBeads({ base, timeline, player, nodes });
 installChart((index, share) => beads.edit("tick", { index, share }));
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beads.edit("shape", { x1, y1, x2, y2 }));
 installBringIn({ base, stage, choose });
-installCard({ base, player, nodes, posing, host: stage.host });
+installCard({ base, player, nodes, posing, blocks: () => playbar.blocks, host: stage.host });
 
 // ── what is shown ──
 
@@ -126,7 +125,7 @@ function present(fresh) {
   filming.renew();
   sounding.renew();
   takePicked();
-  if (pose && !info.instances.some((one) => one.poses.some(({ id }) => id === pose))) choosePose("");
+  if (pose && !info.instances.some((one) => [...one.poses.map(({ id }) => id), ...one.found.map((found) => poses.foundId(found, one))].includes(pose))) choosePose("");
   bodymap.fetch().then(bracing.paint);
   clips.fetch();
 }
@@ -173,7 +172,6 @@ function choosePose(id) {
 }
 
 function pickPose(id, frame) { seek(frame); choosePose(id); }
-
 function parentOf(instance, owner) { return info.nodes.find((node) => node?.instance === instance && node.id === owner)?.parent; }
 
 function fit() { stage.fit([0, 0, ...info.size], { left: 20, top: 16, right: 20, bottom: 16 }); }
@@ -281,7 +279,7 @@ function choose(list, add = false) {
 // ── edits ──
 
 function commit(frame, values) {
-  return post(`${base}/values`, { frame, values: JSON.stringify(values), blocking: String(player.blocking) });
+  return post(`${base}/values`, { frame, values: JSON.stringify(values), blocking: String(playbar.blocks) });
 }
 
 const ACTS = {
@@ -341,9 +339,11 @@ function step(by) {
   seek(info.loop ? (next + info.frames) % info.frames : next);
 }
 
+/** A pose on or back, and its card; what is chosen stays so from pose to pose. */
 function nextPose(direction) {
   const to = poses.next(direction, player.frame);
-  if (to !== undefined) seek(to);
+  if (to && chosen.size) seek(to.time);
+  else if (to) pickPose(to.key, to.time);
 }
 
 /** Shift what is chosen by screen-wise steps of a pixel of the stage. */
@@ -360,7 +360,7 @@ installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), "Shift+E": () => poser.setTool("squash"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+B": bracing.toggle, "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+B": bracing.toggle, "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), "Alt+KeyB": () => playbar.blocking(true), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

@@ -17,7 +17,7 @@ export function installOnion({ base, stage, player, subject, instances, poseTime
   function side(direction, many) {
     const { frame, info } = player, { frames, loop } = info;
     const wrapped = (at) => (loop ? ((at % frames) + frames) % frames : at);
-    if (!place("onion-poses").checked) return Array.from({ length: many }, (_, n) => wrapped(frame + direction * (n + 1))).filter((at) => at >= 0 && at < frames);
+    if (!place("onion-poses").checked && !player.blocking) return Array.from({ length: many }, (_, n) => wrapped(frame + direction * (n + 1))).filter((at) => at >= 0 && at < frames);
     const times = poseTimes().map(Math.round).sort((a, b) => a - b);
     const before = times.filter((time) => time < frame).reverse(), after = times.filter((time) => time > frame);
     const turn = direction < 0 ? [...before, ...(loop ? after.toReversed() : [])] : [...after, ...(loop ? before.toReversed() : [])];

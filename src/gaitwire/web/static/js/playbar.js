@@ -27,14 +27,17 @@ export function installPlaybar({ player, first, changed }) {
 
   const toggle = () => { if (player.range) { player.setRange(null); paint(); } else setRange(0, player.info.frames - 1); };
 
-  function blocking() {
+  /** Without in-betweens, or with them again; `look`: only to see it, keys mean what they mean with them. */
+  function blocking(look = false) {
     player.blocking = !player.blocking;
     place("blocking").setAttribute("aria-pressed", String(player.blocking));
+    place("blocking-set").hidden = !player.blocking;
+    place("blocking-look").checked = look;
     changed();
   }
 
   place("range").addEventListener("click", toggle);
-  place("blocking").addEventListener("click", blocking);
+  place("blocking").addEventListener("click", () => blocking());
   place("speed").addEventListener("change", (event) => player.setSpeed(Number(event.target.value)));
   for (const id of ["range-from", "range-to"]) {
     place(id).addEventListener("change", () => {
@@ -46,6 +49,8 @@ export function installPlaybar({ player, first, changed }) {
 
   return {
     toggle, blocking, paint, setRange,
+    /** Whether poses are made of what is keyed. */
+    get blocks() { return player.blocking && !place("blocking-look").checked; },
     from: () => setRange(player.frame, Math.max(player.frame, player.range?.[1] ?? player.info.frames - 1)),
     to: () => setRange(Math.min(player.frame, player.range?.[0] ?? 0), player.frame),
   };

@@ -2,7 +2,7 @@
 import { post, remark } from "./edits.js";
 
 export function installPoses({ base, strip, player, subject, nodes, choosePose, posed }) {
-  const url = (action) => `${base}/poses/${posed()}/${action}`;
+  const url = (action) => `${base}/poses/${encodeURIComponent(posed())}/${action}`;
 
   /** An edit that makes or moves a pose: the one it answers with is chosen then. */
   async function making(path, values) {
@@ -21,6 +21,7 @@ export function installPoses({ base, strip, player, subject, nodes, choosePose, 
   strip.onMove = (id, to) => making(`${base}/poses/${id}/move`, { to });
 
   const acts = {
+    "pose-mark": () => making(url("set"), { field: "kind", value: "extreme" }),
     "pose-copy": () => making(url("copy"), { frame: player.frame }),
     "pose-end": () => making(url("end"), {}),
     "pose-break": () => making(url("breakdown"), { share: document.getElementById("break-share").value }),
@@ -32,5 +33,5 @@ export function installPoses({ base, strip, player, subject, nodes, choosePose, 
     if (event.target.id === "mark-poses" && subject()) post(`${base}/poses/mark-found`, { instance: subject().instance });
   });
 
-  return { acts, keyWhole, set: (field, value) => post(url("set"), { field, value }) };
+  return { acts, keyWhole, set: (field, value) => making(url("set"), { field, value }) };
 }
