@@ -113,9 +113,21 @@ def test_a_pin_placed_elsewhere_is_told_of(rig):
     soft.soften([rig.parts["near lower"]])
     (pin,) = soft.place_pin(rig.parts["near lower"], "lead", 30, 100)
     rig.key(8, pin, "shift_y", 14)
+    alone = Softening(rig.workspace, rig.puppet_id, None, "ask", 0.5)
+    alone.move_pin(pin, 32, 100)  # by itself it carries the part as a whole, from wherever it is
+    soft.place_pin(rig.parts["near lower"], "anchor", 55, 100)
     with pytest.raises(NeedsWordError) as asked:
         Softening(rig.workspace, rig.puppet_id, None, "ask", 0.5).move_pin(pin, 18, 96)
     assert {m.part for m in asked.value.report.moved} == {"near lower"}
+
+
+def test_a_part_that_is_made_soft_and_pinned_shows_what_it_showed_and_nothing_is_said(rig):
+    """Its points have other numbers then, and are seen where they were."""
+    soft = Softening(rig.workspace, rig.puppet_id, None, "ask", 0.5)
+    soft.soften([rig.parts["near lower"]])
+    for x in (20, 40, 55):
+        soft.place_pin(rig.parts["near lower"], "lead", x, 100)
+        assert "moves" not in soft.said
 
 
 def test_puppets_that_stand_in_no_scene_or_have_no_keys_are_just_changed(rig):

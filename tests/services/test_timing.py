@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.core.errors import InvalidInputError, LockedError, UnansweredError
 from gaitwire.services.bringing_in import bring_in
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor, make_scene
@@ -314,3 +314,27 @@ def test_a_first_pose_is_keyed_though_nothing_was_yet_and_no_bone_has_a_length(w
     pose = floor.pose(floor.key_whole(who, 0))
     assert {(k.time, k.value) for k in floor.scene.keys} == {(0, 0)}
     assert pose.time == 0 and len(floor.scene.channels) == len(workspace.puppet(made.puppet_id).bones)
+
+
+@pytest.mark.parametrize("kind", ["cycle", "there and back"])
+def test_a_key_in_a_later_round_asks_whether_repeating_ends_there(stage, kind):
+    for frame, turn in ((0, 0), (6, 20), (12, 0 if kind == "cycle" else 8)):
+        stage.key(frame, stem=turn)
+    stage.floor.repeat([stage.node("stem")], kind)
+    before = stage.turns("stem", range(48))
+    with pytest.raises(UnansweredError) as asked:
+        stage.key(30, stem=45)
+    assert set(asked.value.answers) == {"end", "every"} and stage.times("stem") == [0, 6, 12]
+    stage.floor.word = "end"
+    stage.key(30, stem=45)
+    after = stage.turns("stem", range(48))
+    last = max(t for t in stage.times("stem") if t < 30)
+    assert after[: int(last) + 1] == pytest.approx(before[: int(last) + 1], abs=1e-4) and last >= 24
+    assert after[30] == 45 and set(after[30:].tolist()) == {45.0}
+    stage.undo()
+    stage.floor.word = "every"
+    stage.key(30, stem=45)
+    after = stage.turns("stem", range(48))
+    assert [after[6], after[18], after[30], after[42]] == pytest.approx([45] * 4) and len(stage.times("stem")) == 3
+    stage.floor.word = ""
+    stage.key(3, stem=5)  # within its stretch nothing is asked

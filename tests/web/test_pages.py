@@ -47,7 +47,10 @@ def test_refused_art_is_told_at_the_form_and_the_server_lives(client):
 
 def test_taking_off_and_undo_on_the_shelf(client, orchard):
     pip = named(orchard, "puppet", "Pip")
-    gone = post(client, f"/shelf/discard/puppet/{pip}")
+    asked = post(client, f"/shelf/discard/puppet/{pip}")
+    assert asked.status_code == 428 and "Pip plays in" in asked.text and "<li>Off the crate</li>" in asked.text
+    assert client.get(f"/bench/{pip}").status_code == 200
+    gone = client.post(f"/shelf/discard/puppet/{pip}", headers={"HX-Request": "true", "Gw-Word": "off"})
     assert "Undo brings it back" in gone.text
     assert client.get(f"/bench/{pip}").status_code == 404
     assert "Undone: take Pip off." in post(client, "/history/shelf/shelf/undo").text

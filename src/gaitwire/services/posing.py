@@ -12,12 +12,14 @@ from gaitwire.core.evaluate.handles import drag, take_all, tops
 from gaitwire.core.evaluate.values import shown_times
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
-from gaitwire.core.timing.channel import LED, LIMB_PROPERTIES, PROPERTIES, Channel
+from gaitwire.core.timing.channel import LED, LIMB_PROPERTIES, PROPERTIES, Channel, repeat_of
 from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import late_start
 from gaitwire.core.timing.key import WHOLE, Key
+from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.pinning import keyed_as_it_is
+from gaitwire.core.timing.unrolling import unrolled, within
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath, fenced
 from gaitwire.services.keeping import FOREVER, course_of
@@ -25,6 +27,10 @@ from gaitwire.services.scene_gestures import Node, SceneGestures, Slot, store_ke
 from gaitwire.services.standing import tips_of
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
+
+REPEATS_ON = "This frame lies in a later round of what repeats."
+AFTER_ROUNDS = {"end": "repeat until here, then go by keys", "every": "change it in every round"}
+"""What is asked where a key lies beyond the stretch that its channel repeats."""
 
 OFF_JOINT = 1e-3
 """Pixels of shift from which a bone counts as off its joint."""
@@ -46,9 +52,42 @@ class Posing(SceneGestures):
         and a walk beneath add is taken off, so that the values are what is seen.
         """
         values = self.with_braces(frame, values)
+        rounds = self._rounds_beyond(frame, values)
+        word = self.answered(REPEATS_ON, AFTER_ROUNDS) if rounds else ""
         with self.edit(label) as edit:
-            self.put_values(edit, frame, values, chosen)
+            if word == "end":
+                self._end_rounds(edit, frame, rounds)
+            elif word == "every":
+                for slot, (channel, again) in rounds.items():
+                    time = within(*again, self.instance(slot[0]).exposed(frame))
+                    self.put_values(edit, time, {slot: values[slot]}, chosen, {slot: channel})
+            self.put_values(
+                edit, frame, {s: v for s, v in values.items() if word != "every" or s not in rounds}, chosen
+            )
         return {slot[:2] for slot in values}
+
+    def _rounds_beyond(self, frame: float, slots: Iterable[Slot]) -> dict[Slot, tuple[Channel, tuple[Repeat, bool]]]:
+        """Those of some channels that repeat, and play a round other than their first on a frame."""
+        scene, wanted = self.scene, set(slots)
+        keys = scene.keys_by_channel()
+        found = {}
+        for channel in scene.channels:
+            slot = (channel.instance_id, channel.owner_id, channel.property)
+            again = repeat_of(channel, keys.get(channel.id, [])) if channel.repeat and slot in wanted else None
+            if again is not None:
+                time, (repeat, lead_in) = self.instance(slot[0]).exposed(frame), again
+                if time > repeat.end + TIME or (time < repeat.start - TIME and not lead_in):
+                    found[slot] = (channel, again)
+        return found
+
+    def _end_rounds(self, edit: Edit, frame: float, rounds: Mapping[Slot, tuple[Channel, tuple[Repeat, bool]]]) -> None:
+        """Write out what channels repeat up to a frame; from there on they go by their keys."""
+        keys = self.scene.keys_by_channel(asleep=True)
+        for slot, (channel, again) in rounds.items():
+            time = self.instance(slot[0]).exposed(frame)
+            store_keys(edit, unrolled(keys[channel.id], again, time, new_id))
+            ended = {"repeat": "", "repeat_from": None, "repeat_to": None}
+            edit.put("channels", [channel.model_copy(update=ended)])
 
     def with_braces(self, frame: float, values: Mapping[Slot, float], firm: bool = False) -> dict[Slot, float]:
         """Values on a frame, with those that keep what is braced where it is; less far where that cannot follow.

@@ -13,7 +13,9 @@ from gaitwire.core.errors import GaitWireError, LockedError, NotFoundError
 from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
 from gaitwire.core.evaluate.resting import KEPT, Kept, kept_values, moved_by
 from gaitwire.core.evaluate.values import gait_values
+from gaitwire.core.geometry.path import points_of
 from gaitwire.core.puppet.model import Bone, Puppet
+from gaitwire.core.puppet.soften import paths_of
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.edit import key_at
@@ -33,6 +35,10 @@ _SEEN = 0.05
 """Degrees, pixels or shares by which a bone may be off its way at a key of another one."""
 _ROUNDS = 4
 """A key between others bends the way beside it, which may ask for one more."""
+_POINTS = 60
+"""Points of a part that are looked at."""
+_BETWEEN = 5
+"""Points looked at along each piece of an outline, before those are too many."""
 _MATTERS = 1e-4
 """Degrees, pixels or shares of a value that a key is written for."""
 
@@ -280,14 +286,15 @@ class _Scene:
     def measure(self, written: Mapping[Slot, _Written], report: RestReport) -> None:
         """Add to a report how far the picture moves, at keys and between them."""
         after = self._compiled(self._mended(written), self.now)
-        corners = dict(self._corners())
+        outlines = dict(self._outlines())
+        meshes = (self.before.meshes, after.meshes)
         names = {p.id: p.name for p in self.was.parts}
         for instance in self.instances:
             times = self.times.get(instance.id)
             if times is None:
                 continue
             frames = evaluate(self.before, times)
-            far, which = moved_by(frames, evaluate(after, times), corners)
+            far, which = moved_by(frames, evaluate(after, times), outlines, meshes)
             report.most = max(report.most, float(far.max()))
             for n in np.flatnonzero(far > report.allowed).tolist():
                 part = names.get(frames.part_keys[which[n]][1], "what it carries")
@@ -297,7 +304,7 @@ class _Scene:
         # Between keys all art counts as rigid: to bend it on every frame of every scene would take too long.
         every = np.arange(float(self.scene.frames))
         rigid = (self._compiled(self.plain, self.was, False), self._compiled(self._mended(written), self.now, False))
-        far, _ = moved_by(evaluate(rigid[0], every), evaluate(rigid[1], every), corners)
+        far, _ = moved_by(evaluate(rigid[0], every), evaluate(rigid[1], every), outlines, ({}, {}))
         report.between = max(report.between, float(far.max()))
 
     def _mended(self, written: Mapping[Slot, _Written]) -> Scene:
@@ -305,11 +312,22 @@ class _Scene:
         keys = {k.id: k for k in self.scene.keys} | {k.id: k for w in written.values() for k in w.keys}
         return self.plain.model_copy(update={"channels": tuple(channels.values()), "keys": tuple(keys.values())})
 
-    def _corners(self) -> Iterator[tuple[str, FloatArray]]:
+    def _outlines(self) -> Iterator[tuple[str, FloatArray]]:
+        """Points of every part's shapes; of pictures, their corners."""
         for puppet in self.cast.values():
             for part in puppet.parts:
-                x0, y0, x1, y1 = self.workspace.art(part.art_hash).bounds
-                yield part.id, np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+                art = self.workspace.art(part.art_hash)
+                x0, y0, x1, y1 = art.bounds
+                points = [p for d in paths_of(art.nodes) if len(p := points_of(d))]
+                corners = np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+                drawn = np.concatenate([_along(p) for p in points or [corners]])
+                yield part.id, drawn[:: max(1, len(drawn) // _POINTS)]
+
+
+def _along(points: FloatArray) -> FloatArray:
+    """Points of a closed outline, and some between each two of them (n, 2)."""
+    shares = np.linspace(0.0, 1.0, _BETWEEN, endpoint=False)[:, None, None]
+    return np.asarray((points * (1 - shares) + np.roll(points, -1, axis=0) * shares).reshape(-1, 2))
 
 
 def _above(puppet: Puppet, bone_id: str) -> Iterator[str]:

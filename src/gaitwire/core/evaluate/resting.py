@@ -15,6 +15,7 @@ from gaitwire.core.evaluate.posed import Posed, stand_at
 from gaitwire.core.evaluate.skeleton import Laying
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.geometry import affine
+from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
@@ -122,31 +123,54 @@ def _values(island: Island, posed: Posed, node: int, wanted: FloatArray) -> tupl
     return np.stack([*rows, np.degrees(np.arctan(slide / along))]), before[: len(KEPT)]
 
 
-def moved_by(before: Frames, after: Frames, corners: Mapping[str, FloatArray]) -> tuple[FloatArray, IntArray]:
+Meshes = Mapping[str, Mesh]
+"""Of soft parts at rest, by part id."""
+
+
+def moved_by(
+    before: Frames, after: Frames, outlines: Mapping[str, FloatArray], meshes: tuple[Meshes, Meshes]
+) -> tuple[FloatArray, IntArray]:
     """How far the art has moved at most on each of the same frames (F,), in stage pixels, and which part that is.
 
-    `corners` (n, 2) of each part's art at rest, by part id; parts that are not in both are left out.
+    What is compared is where points of the art are seen, `outlines` (n, 2) at rest by part id, whatever a part is
+    made of: rigid, or bent by one of the `meshes` before and after. Parts that are not in both are left out.
     """
     there = {key: n for n, key in enumerate(after.part_keys)}
     far = np.zeros((len(before.part_keys), len(before)))
     for index, key in enumerate(before.part_keys):
         other = there.get(key)
-        if other is None or key[1] not in corners:
+        if other is None or key[1] not in outlines:
             continue
         seen = (before.opacity[:, index] > 0) | (after.opacity[:, other] > 0)
-        ways = _places(before, index, corners[key[1]]), _places(after, other, corners[key[1]])
-        if ways[0].shape == ways[1].shape:
-            far[index] = np.where(seen, np.hypot(*(ways[0] - ways[1])).max(axis=-1), 0.0)
+        points = outlines[key[1]]
+        was = _places(before, index, points, meshes[0].get(key[1]))
+        now = _places(after, other, points, meshes[1].get(key[1]))
+        far[index] = np.where(seen, np.hypot(*(was - now)).max(axis=-1), 0.0)
     if not len(far):
         return np.zeros(len(before)), np.zeros(len(before), np.int64)
     return far.max(axis=0), np.asarray(far.argmax(axis=0))
 
 
-def _places(frames: Frames, index: int, corners: FloatArray) -> FloatArray:
-    """Points of a part on the stage (2, F, n): those of its soft art, else the corners of its box."""
+def _places(frames: Frames, index: int, points: FloatArray, mesh: Mesh | None) -> FloatArray:
+    """Where points of a part's art (n, 2) at rest are on the stage (2, F, n)."""
     matrices = frames.matrices[:, index].T[:, :, None]
     slot = frames.soft.get(index)
-    if slot is None:
-        return np.stack(affine.apply(matrices, corners[:, 0], corners[:, 1]))
-    points = frames.points[:, slot.start : slot.start + slot.count]
-    return np.stack(affine.apply(matrices, points[..., 0].astype(float), points[..., 1].astype(float)))
+    if slot is None or mesh is None or not len(mesh.triangles):  # a line has no mesh: it counts as rigid
+        return np.stack(affine.apply(matrices, points[:, 0], points[:, 1]))
+    corners, shares = _within(mesh, points)
+    vertices = frames.points[:, slot.mesh].astype(float)
+    bent = (vertices[:, corners] * shares[..., None]).sum(axis=2)
+    return np.stack(affine.apply(matrices, bent[..., 0], bent[..., 1]))
+
+
+def _within(mesh: Mesh, points: FloatArray) -> tuple[IntArray, FloatArray]:
+    """Of the triangle in which each point (n, 2) lies, or of the nearest: its corners (n, 3), and their shares."""
+    a, b, c = (mesh.vertices[mesh.triangles[:, n]] for n in range(3))
+    v0, v1, v2 = b - a, c - a, points[:, None] - a
+    det = v0[:, 0] * v1[:, 1] - v0[:, 1] * v1[:, 0]
+    second = (v2[..., 0] * v1[:, 1] - v2[..., 1] * v1[:, 0]) / det
+    third = (v0[:, 0] * v2[..., 1] - v0[:, 1] * v2[..., 0]) / det
+    shares = np.stack([1 - second - third, second, third], axis=-1)  # (n, T, 3)
+    inside = shares.min(axis=-1).argmax(axis=1)
+    rows = np.arange(len(points))
+    return np.asarray(mesh.triangles[inside]), np.asarray(shares[rows, inside])

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse, Response
 
+from gaitwire.core.errors import UnansweredError
 from gaitwire.core.motion.phrase import VIEWS
 from gaitwire.core.scene import stamp_of
 from gaitwire.formats.art_readers import SUFFIXES
@@ -27,9 +28,9 @@ from gaitwire.services.phrases import (
     set_phrase,
 )
 from gaitwire.services.workspace import Workspace
-from gaitwire.store.documents import discard, list_documents
+from gaitwire.store.documents import discard, list_documents, scenes_with
 from gaitwire.store.history import SHELF
-from gaitwire.web.context import Space, Standing, standing
+from gaitwire.web.context import Answer, Space, Standing, standing
 from gaitwire.web.routers.forms import as_file, common_name, read_field, read_upload, read_uploads
 from gaitwire.web.routers.fragments import FRAGMENTS, answer
 from gaitwire.web.templating import page, render, urls
@@ -152,10 +153,15 @@ def phrase_file(workspace: Space, ref: str) -> Response:
 
 
 @router.post("/shelf/discard/{kind}/{document_id}")
-def take_off(workspace: Space, kind: Literal["puppet", "scene"], document_id: str) -> HTMLResponse:
-    """Take a puppet or scene off the Shelf; undo brings it back."""
+def take_off(workspace: Space, kind: Literal["puppet", "scene"], document_id: str, word: Answer = "") -> HTMLResponse:
+    """Take a puppet or scene off the Shelf; undo brings it back. Where scenes have a puppet in them, it asks."""
     load = workspace.puppet if kind == "puppet" else workspace.scene
     name = load(document_id).name
+    used = scenes_with(workspace.store, document_id) if kind == "puppet" and word != "off" else []
+    scenes = [workspace.scene(scene_id).name for scene_id in used]
+    if scenes:
+        where = f"{len(scenes)} scene{'' if len(scenes) == 1 else 's'}"
+        raise UnansweredError(f"{name} plays in {where}, and would be missing there.", {"off": "take it off"}, scenes)
     with workspace.edit(f"take {name} off", [document_id, SHELF]) as edit:
         discard(edit, kind, document_id)
     return _fragments(workspace, standing(workspace, "shelf", SHELF), f"{name} was taken off. Undo brings it back.")

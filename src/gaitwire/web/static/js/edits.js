@@ -148,6 +148,11 @@ document.addEventListener("click", ({ target }) => {
   if (answer.dataset.word) post(url, values, [], answer.dataset.word);
   else {
     document.getElementById("ask").replaceChildren();
+    for (const field of document.querySelectorAll("#card :is(input, select)")) {
+      if (field.matches("[type=checkbox], [type=radio]")) field.checked = field.defaultChecked;
+      else if (field.matches("select")) [...field.options].forEach((option) => { option.selected = option.defaultSelected; });
+      else field.value = field.defaultValue;
+    }
     document.dispatchEvent(new CustomEvent("gw:changed")); // what was typed or dragged is not how things stand
   }
 });

@@ -91,3 +91,8 @@ document.addEventListener("drop", async (event) => {
   const all = await dropped(items);
   send(bundles(all.length ? all : files));
 });
+
+document.addEventListener("click", ({ target }) => {
+  const button = target.closest?.("[data-take-off]");
+  if (button) post(button.dataset.takeOff);
+});
