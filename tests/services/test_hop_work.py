@@ -5,7 +5,7 @@ import pytest
 from shapely.affinity import affine_transform
 from shapely.geometry import box
 
-from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.errors import UnansweredError
 from gaitwire.core.motion.hop import Hop, timing_of
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.scene_gestures import Bead
@@ -90,12 +90,56 @@ def test_a_turned_puppet_swings_mirrored(floor):
     assert floor.values_at(np.arange(80.0))[floor.who, floor.bones["leaf"], "turn"] == pytest.approx(plain, abs=1e-6)
 
 
-def test_a_hop_that_does_not_fit_is_refused_with_the_frame_it_would_need(floor):
-    with pytest.raises(InvalidInputError, match="on frame 88"):
+def test_a_hop_that_does_not_fit_says_which_frame_it_would_need_and_makes_the_scene_longer(floor):
+    with pytest.raises(UnansweredError, match="touches down on 88") as asked:
         floor.plan_hop(floor.who, 70.0, HOP)
-    assert floor.scene.channels == ()
+    assert floor.scene.channels == () and set(asked.value.answers) == {"longer"}
+    with pytest.raises(UnansweredError, match="stands still on") as asked:
+        floor.plan_hop(floor.who, 58.0, HOP)
+    assert set(asked.value.answers) == {"longer", "stop"}
+    floor.word = "longer"
+    found = floor.plan_hop(floor.who, 70.0, HOP)
+    assert floor.scene.frames == found.end + 1
+    take_step(floor.workspace.store, floor.scene_id, "undo")
+    assert floor.scene.frames == 80 and floor.scene.channels == ()
+
+
+def test_a_hop_is_as_high_as_the_figure_and_the_picture_let_it(floor):
     tall = 222 - min(floor.workspace.art(p.art_hash).bounds.y0 for p in floor.workspace.puppet(_pip(floor)).parts)
     assert floor.usual_hop(floor.who).height == pytest.approx(0.66 * 0.8 * tall, abs=1)
+    floor.update_instance(floor.who, y=0.8 * tall + 50)  # its head is 50 px under the edge of the picture
+    assert floor.usual_hop(floor.who).height <= 50
+
+
+def test_what_comes_after_a_hop_moves_along_or_stays_and_what_is_before_does(floor):
+    for frame, x in ((0, 0.0), (60, 30.0), (70, 50.0)):
+        floor.set_values(frame, {(floor.who, floor.who, "shift_x"): x})
+    before = seat(floor, 0, 4, 60, 70)[:, 4]
+    with pytest.raises(UnansweredError, match="more after this hop"):
+        floor.plan_hop(floor.who, 4.0, HOP)
+    for word, further in (("along", 240), ("back", 0)):
+        floor.word = word
+        floor.plan_hop(floor.who, 4.0, HOP)
+        assert seat(floor, 0, 4, 60, 70)[:, 4] == pytest.approx(np.add(before, [0, 0, further, further]))
+        take_step(floor.workspace.store, floor.scene_id, "undo")
+
+
+def test_the_moments_of_a_hop_are_poses_and_the_top_is_held_as_one_number(floor):
+    found = floor.plan_hop(floor.who, 4.0, HOP)
+    poses = {p.name: p for p in floor.poses_of(floor.who)}
+    assert list(poses) == ["crouch", "take-off", "top", "touch-down", "squash", "stands"]
+    assert (poses["take-off"].time, poses["touch-down"].time) == (found.off, found.down)
+    top, leaf = poses["top"].time, seat_values(floor, poses["squash"].time)
+    long = floor.durations(floor.who)[poses["top"].id]
+    floor.set_duration(poses["top"].id, int(long) + 5)
+    later = {p.name: p.time for p in floor.poses_of(floor.who)}
+    assert later["top"] == top and later["squash"] == poses["squash"].time + 5
+    assert seat_values(floor, later["squash"]) == pytest.approx(leaf, abs=1e-3)  # what drags behind came along
+
+
+def seat_values(floor, frame):
+    values = floor.values_at(np.array([float(frame)]))
+    return [float(values[floor.who, floor.bones[b], "turn"][0]) for b in ("leaf", "stem")]
 
 
 def _pip(floor):

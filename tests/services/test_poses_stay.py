@@ -293,10 +293,12 @@ class Gestures(RuleBasedStateMachine):
     @rule(frame=st.integers(0, 20), distance=values)
     def hop(self, frame, distance):
         hop = self.floor.usual_hop(self.pip)
+        self.floor.word = "back"
         self.try_(
             lambda: self.floor.plan_hop(self.pip, float(frame), hop.model_copy(update={"distance": distance})),
             lambda slot, time: slot[0] == self.pip and time >= frame,
         )
+        self.floor.word = "go"
 
     @rule(n=st.integers(0, 30), kind=st.sampled_from(["cycle", "there and back", "onward", ""]))
     def repeat(self, n, kind):

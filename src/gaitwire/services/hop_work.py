@@ -6,13 +6,15 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.motion.hop import Beat, Hop, arc_of, beats_of, lag, timing_of
+from gaitwire.core.motion.hop import Beat, Hop, Timing, arc_of, beats_of, lag, timing_of
 from gaitwire.core.puppet.limbing import limb_bones
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.timing.course import fewest_keys
 from gaitwire.core.timing.key import Key
+from gaitwire.services.found_poses import FoundPoses
+from gaitwire.services.keeping import FOREVER
+from gaitwire.services.revising import revised
 from gaitwire.services.ride_work import RideWork
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
@@ -66,65 +68,120 @@ class Hopped(NamedTuple):
     gravity: float
 
 
-class HopWork(RideWork):
+LONGER = {"longer": "make the scene as long"}
+STOPS = {**LONGER, "stop": "let it stop there"}
+AFTER = {"along": "all of it moves along", "back": "it comes back to where it was"}
+"""What is asked where a hop is longer than its scene, and where something comes after it."""
+
+_NAMES = {
+    "deepest": "crouch", "off": "take-off", "top": "top", "down": "touch-down", "squashed": "squash", "end": "stands",
+}  # fmt: skip
+"""How the moments of a hop are called as poses."""
+
+_ROOM = 0.92
+"""Share of the room above a puppet that a hop takes at most, so that its head stays in the picture."""
+
+
+class HopWork(RideWork, FoundPoses):
     """Gestures that plan hops."""
 
     def usual_hop(self, instance_id: str) -> Hop:
-        """A hop that suits a puppet's size: two thirds of its height up, its height across."""
+        """A hop that suits a puppet's size, and the stage: two thirds of its height up, its height across."""
         instance = self.instance(instance_id)
         puppet = self.workspace.puppet(instance.puppet_id)
         tops = [self.workspace.art(p.art_hash).bounds.y0 for p in puppet.parts if not p.hidden]
         tall = max(puppet.base_y - min(tops, default=0.0), 10.0) * instance.scale
         ahead = -1 if instance.turned else 1
-        return Hop(height=round(min(tall * 0.66, 1e4)), distance=round(ahead * tall))
+        room = max(instance.y - tall, 0.0) * _ROOM
+        return Hop(height=round(min(max(min(tall * 0.66, room), tall * 0.12), 1e4)), distance=round(ahead * tall))
 
     def plan_hop(self, instance_id: str, frame: float, hop: Hop) -> Hopped:
         """Write the keys of a hop from a frame on, from where the puppet stands there; its keys meanwhile give way.
 
-        Raises InvalidInputError where the scene ends before it touches down.
+        Its moments are marked as poses. Asks what becomes of its place after it, where that is keyed, and whether
+        the scene is to be longer, where that ends before it stands still.
         """
-        when, scene = timing_of(hop), self.scene
-        last = scene.frames - 1
-        if frame + when.down > last:
-            raise InvalidInputError(
-                f"The scene ends before it touches down, on frame {frame + when.down + scene.first_number:.0f}.",
-                "Begin earlier, or make the scene longer.",
-            )
+        when = timing_of(hop)
+        frames = self._frames_for(frame, hop)
+        later = self._later(instance_id, frame + when.end)
+        after = self.answered("There is more after this hop.", AFTER) if later and (hop.distance or hop.drop) else ""
         instance = self.instance(instance_id)
         puppet = self.workspace.puppet(instance.puppet_id)
         stands = self.values_at(np.array([frame]))
         count = 0
         with self.edit("plan a hop") as edit:
             self.refuse_locked([(instance_id, instance_id)])
+            if frames != self.scene.frames:
+                edit.put("scenes", [revised(self.scene, {"frames": frames})])
             rows: dict[str, list[Beat]] = {}
             for beat in beats_of(hop):
                 rows.setdefault(beat.prop, []).append(beat)
             for prop, beats in rows.items():
                 base = float(stands[instance_id, instance_id, prop][0]) if prop in ("shift_x", "shift_y") else 0.0
-                count += self._put_beats(edit, (instance_id, instance_id, prop), frame, base, beats)
+                count += self._put_beats(edit, (instance_id, instance_id, prop), frame, base, beats, frames)
             for depth, bone in _hanging(puppet):
-                count += self._put_swing(edit, instance_id, bone, depth, frame, hop, instance.turned)
+                count += self._put_swing(edit, instance_id, bone, depth, frame, hop, instance.turned, frames)
+            if after == "along":
+                self._move_along(edit, instance_id, later, hop)
+            self._name_moments(edit, instance_id, frame, when, frames)
         return Hopped(frame + when.off, frame + when.down, frame + when.end, count, arc_of(hop).gravity)
 
-    def _put_beats(self, edit: Edit, slot: tuple[str, str, str], frame: float, base: float, beats: list[Beat]) -> int:
+    def _frames_for(self, frame: float, hop: Hop) -> int:
+        """How long the scene is to be; where it ends before the hop does, that is asked."""
+        when, scene = timing_of(hop), self.scene
+        needed = int(np.ceil(frame + when.end)) + 1
+        if needed <= scene.frames:
+            return scene.frames
+        lands = frame + when.down <= scene.frames - 1
+        ends, misses = scene.frames - 1, needed - 1 if lands else int(frame + when.down)
+        first = scene.first_number
+        word = self.answered(
+            f"The scene ends on {ends + first}, before the hop"
+            f" {'stands still' if lands else 'touches down'} on {misses + first}.",
+            STOPS if lands else LONGER,
+        )
+        return needed if word == "longer" else scene.frames
+
+    def _later(self, instance_id: str, end: float) -> list[Key]:
+        """Keys of where a puppet stands that come after a frame."""
+        ways = {c.id for c in self.scene.channels if c.owner_id == instance_id and c.property in ("shift_x", "shift_y")}
+        return [k for k in self.scene.keys if k.channel_id in ways and end < k.time < self.scene.frames]
+
+    def _move_along(self, edit: Edit, instance_id: str, later: list[Key], hop: Hop) -> None:
+        """Let what comes after a hop be as far on as that has come, and its footprints with it."""
+        self.means((instance_id, instance_id), min(k.time for k in later), FOREVER)
+        by = {c.id: hop.distance if c.property == "shift_x" else hop.drop for c in self.scene.channels}
+        edit.put("keys", [k.model_copy(update={"value": k.value + by[k.channel_id]}) for k in later])
+        own = [p for p in self.scene.plants if p.instance_id == instance_id and not p.carrier_id]
+        moved = [p for p in own if p.start >= min(k.time for k in later)]
+        edit.put("plants", [p.model_copy(update={"x": p.x + hop.distance, "y": p.y + hop.drop}) for p in moved])
+
+    def _name_moments(self, edit: Edit, instance_id: str, frame: float, when: Timing, frames: int) -> None:
+        """Mark the moments of a hop; a pose that is marked there already keeps its name."""
+        named = {round(p.time): p.name for p in self.poses_of(instance_id)}
+        for moment, name in _NAMES.items():
+            time = round(frame + getattr(when, moment))
+            if time < frames:
+                self._mark(edit, instance_id, float(time), name=named.get(time) or name)
+
+    def _put_beats(
+        self, edit: Edit, slot: tuple[str, str, str], frame: float, base: float, beats: list[Beat], last: int
+    ) -> int:
         frames = np.array([frame, frame + beats[-1].time])
         channel = self.cleared(edit, slot, frames, before=True)
         keys = [
             Key(id=new_id(), channel_id=channel.id, time=frame + b.time, value=round(base + b.value, 6), ease=b.ease)
             for b in beats
-            if self._plays(frame + b.time)
+            if frame + b.time < last or not self.scene.loop
         ]
         edit.put("keys", keys)
         return len(keys)
 
-    def _plays(self, time: float) -> bool:
-        return self.scene.loop_length is None or time < self.scene.loop_length
-
     def _put_swing(
-        self, edit: Edit, instance_id: str, bone: Bone, depth: int, frame: float, hop: Hop, turned: bool
+        self, edit: Edit, instance_id: str, bone: Bone, depth: int, frame: float, hop: Hop, turned: bool, last: int
     ) -> int:
         """Keys of one piece that hangs on; as a turned puppet swings, mirrored."""
-        end = min(timing_of(hop).end + _RINGS_OUT, self.scene.frames - 1 - frame)
+        end = min(timing_of(hop).end + _RINGS_OUT, last - 1 - frame)
         frames = np.arange(0.0, np.floor(end) + 1)
         aim = 180.0 - bone.angle if turned else bone.angle
         swing = lag(hop, frames, aim, _PERIOD + _LATER * depth) * (-1 if turned else 1)
