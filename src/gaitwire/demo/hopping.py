@@ -42,7 +42,7 @@ def make_hop_scene(workspace: Workspace, pip_id: str, crate_id: str, orchard_id:
     floor.add_sounds({"hop.wav": hop_sound()}, when.off)
     floor.add_sounds({"landing.wav": landing()}, when.down)
     _film(floor, when)
-    pip.poses({0: "dares itself", 22: "crouch", when.off: "off", down: "touch", down + 4: "squash", end: "there"})
+    pip.poses({0: "dares itself"})
     return floor.scene_id
 
 

@@ -101,16 +101,15 @@ class HopWork(RideWork, FoundPoses):
         Its moments are marked as poses. Asks what becomes of its place after it, where that is keyed, and whether
         the scene is to be longer, where that ends before it stands still.
         """
-        when = timing_of(hop)
+        when, instance = timing_of(hop), self.instance(instance_id)
+        self.refuse_locked([(instance_id, instance_id)])
         frames = self._frames_for(frame, hop)
         later = self._later(instance_id, frame + when.end)
         after = self.answered("There is more after this hop.", AFTER) if later and (hop.distance or hop.drop) else ""
-        instance = self.instance(instance_id)
         puppet = self.workspace.puppet(instance.puppet_id)
         stands = self.values_at(np.array([frame]))
         count = 0
         with self.edit("plan a hop") as edit:
-            self.refuse_locked([(instance_id, instance_id)])
             if frames != self.scene.frames:
                 edit.put("scenes", [revised(self.scene, {"frames": frames})])
             rows: dict[str, list[Beat]] = {}

@@ -15,9 +15,11 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
 from gaitwire.services.cards import card_at
 from gaitwire.services.gait_work import Density
+from gaitwire.services.readiness import mend_for_walk
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.forms import flag, read_field
+from gaitwire.web.templating import urls
 
 WHOLE = 1e-3
 """Share of a stride by which a loop may miss a whole number of them."""
@@ -43,11 +45,27 @@ def write_walk(
         walk = mixed_card(walk, card_at(floor.workspace, other), read_number(share, "a share") / 100)
     begin, end = (read_number(text, "a frame") - floor.scene.first_number for text in (start, stop))
     if layer:
-        floor.put_gait(instance_id, walk, begin, end, travels)
-        return all_wires(floor, f"{(end - begin) / walk.frames:.2f} strides.{_open(floor, walk, begin, end, travels)}")
+        made = floor.put_gait(instance_id, walk, begin, end, travels)
+        said, act = _strides(floor, walk, begin, end, made)
+        return all_wires(floor, said + _open(floor, walk, begin, end, travels), act=act)
     found = floor.put_walk(instance_id, walk, begin, end, travels)
     said = f"{found.strides:.2f} strides, {found.keys} keys.{_shorter(found.shortened)}"
     return all_wires(floor, said + _open(floor, walk, begin, end, travels))
+
+
+def _strides(
+    floor: Gestures, walk: GaitCard, begin: float, end: float, gait_id: str
+) -> tuple[str, tuple[str, str] | None]:
+    """How many strides were laid; where they are not whole, how many frames it would take, and how to have that."""
+    around = floor.scene.loop and end >= floor.scene.frames - 1  # the start comes after the last frame
+    count = (end - begin + around) / walk.frames
+    whole = max(1, round(count))
+    stop = begin + whole * walk.frames
+    if abs(count - whole) <= WHOLE or stop > floor.scene.frames or not float(stop).is_integer():
+        return f"{count:.2f} strides.", None
+    first = floor.scene.first_number
+    said = f"{count:.2f} strides; {whole} take {whole * walk.frames:g} frames, to {stop + first:g}."
+    return said, (urls.floor(floor.scene_id, f"walks/whole?gait={gait_id}&stop={stop:g}"), f"make it {whole}")
 
 
 def _shorter(stride: float | None) -> str:
@@ -100,6 +118,23 @@ def ride_setting(floor: Gestures, gait_id: str, setting: Typed, places: Text) ->
         raise InvalidInputError("This ride could not be read.", "Ride again.") from None
     found = floor.ride_setting(floor.gait(gait_id), setting, seen)
     return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand.")
+
+
+@router.post("/walks/ready/{instance_id}")
+def make_ready(floor: Gestures, instance_id: str, remedy: Typed) -> HTMLResponse:
+    """Mend what a puppet lacks for a walk."""
+    mend_for_walk(floor.workspace, floor.instance(instance_id).puppet_id, remedy)
+    return all_wires(floor, "Mended on its Bench, in all scenes; undo there takes it back.")
+
+
+@router.post("/walks/whole")
+def make_whole(
+    floor: Gestures, gait: Annotated[str, Query(max_length=80)],
+    stop: Annotated[float, Query(allow_inf_nan=False, ge=-bounds.LATEST, le=bounds.LATEST)],
+) -> HTMLResponse:  # fmt: skip
+    """Let a walk end on a frame with which it has whole strides."""
+    floor.set_gait(gait, {"stop": stop})
+    return all_wires(floor)
 
 
 @router.post("/walks/reach-end")

@@ -27,6 +27,7 @@ export function installWalking({ base, nodes, player }) {
       "turn-away": (button) => post(`${turnOf(button)}/remove`),
       roll: () => post(`${base}/roll`, { nodes: JSON.stringify(nodes()), radius: value("roll-radius") }),
       "roll-no-more": () => post(`${base}/roll-no-more`, { nodes: JSON.stringify(nodes()) }),
+      "walk-ready": (button) => post(`${base}/walks/ready/${instanceOf(button)}`, { remedy: button.dataset.remedy }),
       "own-walk": (button) => post(`${base}/walk/${instanceOf(button)}/own`, { density: value("walk-density") }),
     },
   };
