@@ -7,6 +7,7 @@ from gaitwire.core.errors import HistoryError, InvalidInputError, LockedError, N
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.noting import scene_notes
 from gaitwire.services.phrase_card import use_card
 from gaitwire.services.phrases import drop_phrase, keep_phrase, list_phrases, set_phrase
 from gaitwire.services.scene_gestures import Bead
@@ -245,3 +246,25 @@ def test_phrases_on_the_shelf_are_named_tagged_and_found(stage):
         take_step(workspace.store, ref, "undo")
     keep_phrase(workspace, workspace.phrase(ref))
     assert [p.name for p in list_phrases(workspace)][:2] == ["Tips her hat 2", "Tips her hat"]
+
+
+def test_breathing_over_a_loop_is_fitted_so_that_its_seam_is_closed(orchard):
+    stage = Stage(orchard, frames=96, loop=True)
+    use = stage.floor.put_phrase(stage.who, "breathe", 0.0).use
+    jumped = [n for n in scene_notes(orchard, stage.floor.scene_id) if n.kind == "seam"]
+    count = stage.floor.fit_to_loop(use)
+    fitted = stage.floor.use(use)
+    assert fitted.repeats == count and stage.floor.course(fitted).round * count == pytest.approx(96)
+    assert [n for n in scene_notes(orchard, stage.floor.scene_id) if n.kind == "seam"] == []
+    assert jumped or count * stage.floor.course(fitted).round == 96
+    alone = Stage(orchard)
+    laid = alone.floor.put_phrase(alone.who, "breathe", 0.0).use
+    with pytest.raises(InvalidInputError, match="does not loop"):
+        alone.floor.fit_to_loop(laid)
+
+
+def test_keys_of_a_phrase_are_written_only_where_it_plays_something(stage):
+    use = stage.floor.put_phrase(stage.who, "nod", 12.0).use
+    stage.floor.set_use(use, {"amount": 0.0})
+    before = stage.floor.scene.channels
+    assert stage.floor.own_use(use).keys == 0 and stage.floor.scene.channels == before

@@ -338,3 +338,26 @@ def test_a_key_in_a_later_round_asks_whether_repeating_ends_there(stage, kind):
     assert [after[6], after[18], after[30], after[42]] == pytest.approx([45] * 4) and len(stage.times("stem")) == 3
     stage.floor.word = ""
     stage.key(3, stem=5)  # within its stretch nothing is asked
+
+
+def test_beads_are_drawn_out_in_value_or_turned_to_the_other_side(stage):
+    for frame, turn in ((0, 10), (6, 30), (12, -10)):
+        stage.key(frame, stem=turn, leaf=turn)
+    stage.floor.set_values(6.0, {(*stage.node("leaf"), "stretch"): 2.0})
+    stage.floor.shape_beads([stage.bead("stem", 6)], (0.2, 0.7, 0.6, 1.4))
+    before = stage.turns("stem", range(13))
+    beads = [stage.bead(bone, t) for bone in ("stem", "leaf") for t in (0, 6, 12)]
+    stage.floor.amplify_beads(beads, -1.0)
+    assert stage.turns("stem", range(13)) == pytest.approx(-before, abs=1e-4)  # its curve bends the other way too
+    assert stage.floor.values_at(np.array([6.0]))[(*stage.node("leaf"), "stretch")][0] == pytest.approx(0.5)
+    stage.undo()
+    stage.floor.amplify_beads(beads[:3], 2.0, about_first=True)
+    assert stage.turns("stem", range(13)) == pytest.approx(10 + 2 * (before - 10), abs=1e-4)
+    stage.undo()
+    stage.floor.amplify_beads(beads[1:2], 0.5)  # one alone: the ways to it and from it keep their shapes
+    half = stage.turns("stem", range(13))
+    assert half[[0, 6, 12]] == pytest.approx([10, 15, -10])
+    shares = (before[6:] - before[6]) / (before[12] - before[6])
+    assert (half[6:] - half[6]) / (half[12] - half[6]) == pytest.approx(shares, abs=1e-4)
+    with pytest.raises(InvalidInputError, match="scaled by up to"):
+        stage.floor.amplify_beads(beads, 1e6)

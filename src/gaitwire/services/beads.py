@@ -10,6 +10,8 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing import edit as rules
 from gaitwire.core.timing import retime
+from gaitwire.core.timing.amplify import amplify_keys
+from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import hold_keys
 from gaitwire.core.timing.key import Key
@@ -20,6 +22,9 @@ from gaitwire.services.marks import slide_marks
 from gaitwire.services.scene_gestures import Bead, Node, SceneGestures, store_keys
 from gaitwire.services.wires import build_timeline
 from gaitwire.store.documents import new_id
+
+MOST_MORE = 100.0
+"""How many times as far values may be made to depart."""
 
 
 class BeadWork(SceneGestures):
@@ -174,6 +179,23 @@ class BeadWork(SceneGestures):
             slides=True,
         )  # fmt: skip
         return [b._replace(time=first + last - b.time) for b in beads]
+
+    def amplify_beads(self, beads: Sequence[Bead], factor: float, about_first: bool = False) -> None:
+        """Let beads depart by so many times as much from rest, or from the first of them on each channel."""
+        if not abs(factor) <= MOST_MORE:
+            raise InvalidInputError(f"Values are scaled by up to {MOST_MORE * 100:g} %.", "Type -100 for the opposite.")
+        props = {c.id: PROPERTIES[c.owner_kind][c.property] for c in self.scene.channels}
+
+        def work(scene: Scene, keys: list[Key], chosen: Collection[str]) -> KeyChange:
+            prop = props[keys[0].channel_id]
+            if prop.stepped:
+                return KeyChange()
+            first = min((k for k in keys if k.id in chosen), key=lambda k: k.time)
+            base, ratio = first.value if about_first else prop.rest, prop.rest == 1.0
+            change = amplify_keys(keys, chosen, factor, base, ratio, scene.loop_length)
+            return KeyChange(tuple(k.model_copy(update={"value": prop.held(k.value)}) for k in change.put))
+
+        self.change_keys("scale beads in value", beads, work)
 
     def snap_beads(self, beads: Sequence[Bead]) -> None:
         """Put beads on whole frames where there is room."""

@@ -19,6 +19,7 @@ from gaitwire.core.timing.key import Key, eased_like
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath
+from gaitwire.services.keeping import course_of
 from gaitwire.services.phrase_work import PhraseWork
 from gaitwire.services.scene_gestures import Slot, store_keys
 from gaitwire.store.documents import new_id
@@ -90,10 +91,13 @@ class PhraseKeys(PhraseWork):
         values = np.array([layers.key_value(slot, float(v), float(t)) for v, t in zip(seen, times, strict=True)])
         channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
         keys = scene.keys_by_channel().get(channel.id, []) if channel else []
-        if channel is None:
-            channel = self.new_channel(slot)
-            edit.put("channels", [channel])
+        known, channel = channel, channel or self.new_channel(slot)
         prop = PROPERTIES[channel.owner_kind][channel.property]
+        own = course_of(scene, channel, keys)
+        if all(abs(own.value(t) - v) <= allowed / prop.display for t, v in zip(times.tolist(), values, strict=True)):
+            return Keyed(0, 0.0, prop.unit)  # it plays nothing here that its keys do not play by themselves
+        if known is None:
+            edit.put("channels", [channel])
         if prop.stepped:
             made, error = _steps(channel, frames, values), 0.0
         else:

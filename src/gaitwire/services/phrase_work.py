@@ -53,6 +53,17 @@ class PhraseWork(ClipWork):
             raise NotFoundError("The phrase that this follows is gone.", "Undo that on the Shelf, or take this away.")
         return found
 
+    def fit_to_loop(self, use_id: str) -> int:
+        """Let a phrase be played whole times round the loop, a little slower or faster for that; how many times."""
+        use, scene = self.use(use_id), self.scene
+        if scene.loop_length is None:
+            raise InvalidInputError("This scene does not loop.", "Tick “loops” on its card first.")
+        once = self.course(use).round
+        count = max(1, round(scene.loop_length / once))
+        pace = use.pace * scene.loop_length / (count * once)
+        self.set_use(use_id, {"repeats": count, "pace": pace, "around": True, "fade_in": 0.0, "fade_out": 0.0})
+        return count
+
     def course(self, use: PhraseUse) -> Course:
         """When a use plays what."""
         return Course(use, self.played(use).length, self.scene.frames, self.scene.loop_length)

@@ -138,6 +138,17 @@ def scale_beads(
     return some_wires(floor, _owners(chosen), floor.scale_beads(chosen, factor / 100, about, whole))
 
 
+@router.post("/amplify")
+def amplify_beads(
+    floor: Gestures, beads: Text, factor: Annotated[float, Form(allow_inf_nan=False, ge=-10_000, le=10_000)],
+    first: Annotated[bool, Form()] = False,
+) -> HTMLResponse:  # fmt: skip
+    """Draw beads out in value, or turn them to the other side; the factor is in percent."""
+    chosen = read_beads(beads)
+    floor.amplify_beads(chosen, factor / 100, first)
+    return some_wires(floor, _owners(chosen), chosen)
+
+
 @router.post("/reverse")
 def reverse_beads(floor: Spreading, beads: Text) -> HTMLResponse:
     """Turn beads round in time."""

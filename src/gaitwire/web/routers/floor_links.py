@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form
@@ -36,6 +36,20 @@ _FIELDS: Mapping[str, Mapping[str, Callable[[str], Any]]] = {
 _UPDATES: Mapping[str, Callable[[Floor, str, dict[str, Any]], None]] = {
     "plants": Floor.update_plant, "hitches": Floor.update_hitch, "bearings": Floor.update_bearing,
 }  # fmt: skip
+
+
+def later_said(floor: Floor, instances: Collection[str], frame: float) -> str:
+    """Which marked poses an act from a frame on changes too; nothing where there are none."""
+    first = floor.scene.first_number
+    later = sorted({p.time for p in floor.scene.poses if p.instance_id in instances and p.time > frame})
+    if not later:
+        return ""
+    named = ", ".join(f"{t + first:g}" for t in later[:_TOLD]) + (" and more" if len(later) > _TOLD else "")
+    return f"From here on: the pose{'' if len(later) == 1 else 's'} on {named} too."
+
+
+_TOLD = 6
+"""Poses that are named one by one."""
 
 
 def _carrier(text: str) -> Node | None:
@@ -81,8 +95,9 @@ def solve(floor: Gestures, nodes: Text, frame: Frame, solved: Annotated[bool, Fo
 @router.post("/bend")
 def bend(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
     """Let limbs bend to the other side from a frame on."""
-    floor.bend_over(floor.limbs_of(read_nodes(nodes)), frame)
-    return all_wires(floor)
+    limbs = floor.limbs_of(read_nodes(nodes))
+    floor.bend_over(limbs, frame)
+    return all_wires(floor, later_said(floor, {i for i, _ in limbs}, frame))
 
 
 @router.post("/hitch")
@@ -101,7 +116,7 @@ def bear(floor: Gestures, nodes: Text, frame: Frame, root: Annotated[bool, Form(
     if not chosen:
         raise InvalidInputError("Nothing is chosen.", "Choose the bone that is to carry the body.")
     floor.bear(chosen[0][0], frame, "" if root else chosen[0][1])
-    return all_wires(floor)
+    return all_wires(floor, later_said(floor, {chosen[0][0]}, frame))
 
 
 @router.post("/{table}/{link_id}/set")

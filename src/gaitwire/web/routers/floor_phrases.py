@@ -102,6 +102,13 @@ def again(floor: Gestures, use_id: str, frame: Frame) -> HTMLResponse:
     return response
 
 
+@router.post("/{use_id}/fit")
+def fit(floor: Gestures, use_id: str) -> HTMLResponse:
+    """Let a phrase be played whole times round the loop."""
+    count = floor.fit_to_loop(use_id)
+    return all_wires(floor, f"Played {count} time{'' if count == 1 else 's'} round the loop.")
+
+
 @router.post("/{use_id}/own")
 def own(floor: Gestures, use_id: str) -> HTMLResponse:
     """Make keys of a use."""

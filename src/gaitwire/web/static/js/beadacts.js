@@ -38,6 +38,10 @@ export function installBeads({ base, timeline, player, nodes }) {
     "end-here": () => edit("end-here"),
     copy: () => edit("copy", { frame: player.frame }),
     reverse: () => edit("reverse"),
+    amplify() {
+      const factor = typed("amplify-by");
+      if (Number.isFinite(factor)) edit("amplify", { factor, first: document.getElementById("amplify-about").value });
+    },
     snap: () => edit("snap"),
     scale() {
       const factor = typed("scale-by");

@@ -42,6 +42,7 @@ export function installPhrasing({ base, nodes, beads, player, choose }) {
         const instance = nodes()[0][0];
         if (await post(`${useOf(button)}/own`)) choose([[instance, instance]]);
       },
+      "phrase-fit": (button) => post(`${useOf(button)}/fit`),
       "phrase-away": away,
     },
   };
