@@ -7,6 +7,7 @@ from shapely.geometry import box
 
 from gaitwire.core.errors import UnansweredError
 from gaitwire.core.motion.hop import Hop, timing_of
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import list_documents
@@ -122,6 +123,21 @@ def test_what_comes_after_a_hop_moves_along_or_stays_and_what_is_before_does(flo
         floor.plan_hop(floor.who, 4.0, HOP)
         assert seat(floor, 0, 4, 60, 70)[:, 4] == pytest.approx(np.add(before, [0, 0, further, further]))
         take_step(floor.workspace.store, floor.scene_id, "undo")
+
+
+def test_a_hop_over_a_walk_sets_out_from_where_that_has_come_to(orchard):
+    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    floor = Floor(orchard, make_scene(orchard, "Walking", frames=97, loop=False, ground=640.0))
+    floor.who = floor.add_puppet(tamsin, x=150.0, y=640.0)
+    floor.put_gait(floor.who, CHARACTERS["plain"], 0.0, 96.0, True)
+    before = seat(floor, *range(97))[:, 4:]
+    hop = HOP.model_copy(update={"drop": 0.0, "distance": 80.0})
+    found = floor.plan_hop(floor.who, 40.0, hop)
+    after = seat(floor, *range(97))[:, 4:]
+    assert after[:41] == pytest.approx(before[:41], abs=1e-6)
+    end = int(found.end)
+    assert after[end:] == pytest.approx(np.add(before[end:], [80.0, 0.0]), abs=1e-4)  # and walks on from where it lands
+    assert np.abs(np.diff(after[:, 0])).max() < 30
 
 
 def test_the_moments_of_a_hop_are_poses_and_the_top_is_held_as_one_number(floor):

@@ -105,7 +105,8 @@ class HopWork(RideWork, FoundPoses):
         self.refuse_locked([(instance_id, instance_id)])
         frames = self._frames_for(frame, hop)
         later = self._later(instance_id, frame + when.end)
-        after = self.answered("There is more after this hop.", AFTER) if later and (hop.distance or hop.drop) else ""
+        more = later or any(p.time > frame + when.end for p in self.poses_of(instance_id))
+        after = self.answered("There is more after this hop.", AFTER) if more and (hop.distance or hop.drop) else ""
         puppet = self.workspace.puppet(instance.puppet_id)
         stands = self.values_at(np.array([frame]))
         count = 0
@@ -116,12 +117,17 @@ class HopWork(RideWork, FoundPoses):
             for beat in beats_of(hop):
                 rows.setdefault(beat.prop, []).append(beat)
             for prop, beats in rows.items():
-                base = float(stands[instance_id, instance_id, prop][0]) if prop in ("shift_x", "shift_y") else 0.0
-                count += self._put_beats(edit, (instance_id, instance_id, prop), frame, base, beats, frames)
+                slot = (instance_id, instance_id, prop)
+                base = 0.0
+                if prop in ("shift_x", "shift_y"):  # by its keys: a walk beneath goes on
+                    base = self.layers().key_value(slot, float(stands[slot][0]), frame)
+                count += self._put_beats(edit, slot, frame, base, beats, frames)
             for depth, bone in _hanging(puppet):
                 count += self._put_swing(edit, instance_id, bone, depth, frame, hop, instance.turned, frames)
+            if after != "back":  # what comes after is as far on, a walk beneath too
+                self.means((instance_id, instance_id), frame, FOREVER)
             if after == "along":
-                self._move_along(edit, instance_id, later, hop)
+                self._move_along(edit, instance_id, later, frame + when.end, hop)
             self._name_moments(edit, instance_id, frame, when, frames)
         return Hopped(frame + when.off, frame + when.down, frame + when.end, count, arc_of(hop).gravity)
 
@@ -146,13 +152,12 @@ class HopWork(RideWork, FoundPoses):
         ways = {c.id for c in self.scene.channels if c.owner_id == instance_id and c.property in ("shift_x", "shift_y")}
         return [k for k in self.scene.keys if k.channel_id in ways and end < k.time < self.scene.frames]
 
-    def _move_along(self, edit: Edit, instance_id: str, later: list[Key], hop: Hop) -> None:
+    def _move_along(self, edit: Edit, instance_id: str, later: list[Key], end: float, hop: Hop) -> None:
         """Let what comes after a hop be as far on as that has come, and its footprints with it."""
-        self.means((instance_id, instance_id), min(k.time for k in later), FOREVER)
         by = {c.id: hop.distance if c.property == "shift_x" else hop.drop for c in self.scene.channels}
         edit.put("keys", [k.model_copy(update={"value": k.value + by[k.channel_id]}) for k in later])
         own = [p for p in self.scene.plants if p.instance_id == instance_id and not p.carrier_id]
-        moved = [p for p in own if p.start >= min(k.time for k in later)]
+        moved = [p for p in own if p.start >= end]
         edit.put("plants", [p.model_copy(update={"x": p.x + hop.distance, "y": p.y + hop.drop}) for p in moved])
 
     def _name_moments(self, edit: Edit, instance_id: str, frame: float, when: Timing, frames: int) -> None:
@@ -188,7 +193,7 @@ class HopWork(RideWork, FoundPoses):
         if len(frames) < 3 or np.abs(swing).max() < _LEAST:
             return 0
         slot = (instance_id, bone.id, "turn")
-        stood = float(self.values_at(np.array([frame]))[slot][0])
+        stood = self.layers().key_value(slot, float(self.values_at(np.array([frame]))[slot][0]), frame)
         channel = self.cleared(edit, slot, frame + frames, before=True)
         keys, _ = fewest_keys(channel.id, frame + frames, swing + stood, _ALLOWED, new_id)
         edit.put("keys", keys)
