@@ -7,6 +7,7 @@ from gaitwire.core.errors import InvalidInputError, LockedError, UnansweredError
 from gaitwire.services.bringing_in import bring_in
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.lengths import cut_through
 from gaitwire.services.pose_work import read_duration
 from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import list_documents
@@ -361,3 +362,17 @@ def test_beads_are_drawn_out_in_value_or_turned_to_the_other_side(stage):
     assert (half[6:] - half[6]) / (half[12] - half[6]) == pytest.approx(shares, abs=1e-4)
     with pytest.raises(InvalidInputError, match="scaled by up to"):
         stage.floor.amplify_beads(beads, 1e6)
+
+
+def test_a_shot_cut_in_the_middle_of_a_movement_can_be_keyed_as_it_ends(stage):
+    for frame, turn in ((0, 0), (20, 40), (40, -30)):
+        stage.key(frame, stem=turn)
+    before = stage.turns("stem", range(31))
+    long = stage.floor.scene
+    stage.floor.update(frames=31)
+    assert cut_through(long, stage.floor.scene)
+    assert stage.floor.key_end() == 1 and 30 in stage.times("stem")
+    assert stage.turns("stem", range(31)) == pytest.approx(before, abs=1e-4)
+    assert not cut_through(long, stage.floor.scene)
+    with pytest.raises(InvalidInputError, match="goes on beyond"):
+        stage.floor.key_end()

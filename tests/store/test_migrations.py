@@ -128,6 +128,38 @@ def test_limbs_of_the_sixteenth_version_leave_their_tips_as_they_did(tmp_path):
         store.close()
 
 
+def test_puppets_of_the_seventeenth_version_are_eased_as_they_were(tmp_path):
+    db = sqlite3.connect(tmp_path / FILE_NAME)
+    folder = files("gaitwire.store").joinpath("migrations")
+    for script in sorted(p for p in folder.iterdir() if p.name.endswith(".sql") and p.name < "0018"):
+        db.executescript(script.read_text())
+    db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('s', 'scene', 1, 0.0)")
+    db.execute(
+        "INSERT INTO scenes (id, name, width, height, frames, rate_num, rate_den, loop, first_number, background)"
+        " VALUES ('s', 'Noon', 640, 360, 96, 24, 1, 1, 0, '#ffffff')"
+    )
+    one = {"id": "i", "scene_id": "s", "puppet_id": "p", "name": "Oak", "depth": 0, "x": 0.0, "y": 0.0, "scale": 1.0,
+           "turned": 0, "hidden": 0, "locked": 0, "backdrop": 0}  # fmt: skip
+    db.execute(f"INSERT INTO instances ({', '.join(one)}) VALUES ({', '.join('?' * len(one))})", list(one.values()))
+    db.row_factory = sqlite3.Row
+    image = json.dumps(dict(db.execute("SELECT * FROM instances").fetchone()))
+    db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'bring in', 0.0)")
+    db.execute("INSERT INTO step_documents VALUES (1, 's')")
+    db.execute("INSERT INTO step_rows VALUES (1, 'instances', 'i', NULL, ?)", (image,))
+    db.execute("PRAGMA user_version = 17")
+    db.commit()
+    db.close()
+    store = Store(tmp_path)
+    try:
+        before = load_scene(store, "s").instances
+        assert [i.holds for i in before] == [False]
+        take_step(store, "s", "undo")
+        take_step(store, "s", "redo")
+        assert load_scene(store, "s").instances == before
+    finally:
+        store.close()
+
+
 def test_walks_and_phrases_of_the_fifteenth_version_go_on_as_they_did(tmp_path):
     """They stood before their start and went round loops; new ones change nothing before it."""
     db = sqlite3.connect(tmp_path / FILE_NAME)

@@ -8,16 +8,19 @@ from typing import Any
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.timing.pinning import keyed_as_it_is
 from gaitwire.services.beads import BeadWork
 from gaitwire.services.camera_work import CameraWork
 from gaitwire.services.gait_work import GaitWork
 from gaitwire.services.guide_work import GuideWork
+from gaitwire.services.keeping import course_of
 from gaitwire.services.lengths import doubled_keys
 from gaitwire.services.link_work import LinkWork
 from gaitwire.services.naming import clean_name, unlike
 from gaitwire.services.phrase_keys import PhraseKeys
 from gaitwire.services.revising import revised
 from gaitwire.services.roll_work import RollWork
+from gaitwire.services.scene_gestures import store_keys
 from gaitwire.services.smear_work import SmearWork
 from gaitwire.services.sound_work import SoundWork
 from gaitwire.services.timing_work import TimingWork
@@ -54,6 +57,22 @@ class Floor(
             edit.put("scenes", [revised(head, settings)])
             if int(settings.get("frames", head.frames)) < head.frames:
                 edit.remove("keys", doubled_keys(head, int(settings["frames"])))
+
+    def key_end(self) -> int:
+        """Key the last frame as it shows on every channel that goes on beyond it, whose beads there then sleep."""
+        scene, count = self.scene, 0
+        keys, last = scene.keys_by_channel(asleep=True), scene.frames - 1.0
+        with self.edit("key the end") as edit:
+            for channel in scene.channels:
+                row = keys.get(channel.id, [])
+                if not channel.repeat and any(k.time > last for k in row) and any(k.time < last for k in row):
+                    made = keyed_as_it_is(course_of(scene, channel, row), last, new_id)
+                    self.means((channel.instance_id, channel.owner_id), last)
+                    store_keys(edit, made)
+                    count += bool(made.put)
+            if not count:
+                raise InvalidInputError("Nothing goes on beyond the end.", "Key the last frame by hand.")
+        return count
 
     def add_puppet(self, puppet_id: str, **place: Any) -> str:
         """Put a puppet in front of everything, standing on the ground in the middle; its instance's id."""

@@ -24,6 +24,15 @@ def sleeping(scene: Scene) -> int:
     return len({(*owners[k.channel_id], k.time) for k in scene.keys if k.time >= scene.frames})
 
 
+def cut_through(before: Scene, after: Scene) -> bool:
+    """Whether a shot that was made shorter ends in the middle of movements, on whose way there is no bead."""
+    if after.loop or after.frames >= before.frames:
+        return False
+    last = after.frames - 1.0
+    rows = after.keys_by_channel(asleep=True).values()
+    return any(row[0].time < last < row[-1].time and key_at(row, last) is None for row in rows)
+
+
 def ended_walks(before: Scene, after: Scene) -> list[str]:
     """Ids of the walks that went on to the end of a scene which is longer now."""
     if after.frames <= before.frames:

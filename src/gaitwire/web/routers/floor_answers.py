@@ -18,7 +18,7 @@ from gaitwire.core.scene import Scene
 from gaitwire.services.floor import Floor
 from gaitwire.services.hanging import with_hangers
 from gaitwire.services.keeping import kept_said
-from gaitwire.services.lengths import ended_walks, told_length
+from gaitwire.services.lengths import cut_through, ended_walks, told_length
 from gaitwire.services.scene_gestures import Bead, Node, Slot
 from gaitwire.services.sound_work import sound_rows
 from gaitwire.services.wires import Wire, build_timeline
@@ -129,6 +129,8 @@ def resized(floor: Floor, before: Scene) -> HTMLResponse:
     if ended:
         said = f"{said} {'A walk ends' if len(ended) == 1 else f'{len(ended)} walks end'} where the scene did.".strip()
         act = (urls.floor(scene.id, f"walks/reach-end?ids={','.join(ended)}"), "let go on")
+    elif cut_through(before, scene):
+        act = (urls.floor(scene.id, "key-end"), "key the end as it shows")
     return all_wires(floor, said, act=act)
 
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.web.routers.floor_answers import Gestures, resized
+from gaitwire.web.routers.floor_answers import Gestures, all_wires, resized
 
 router = APIRouter(prefix="/floor/{scene_id}")
 
@@ -37,3 +37,10 @@ def set_scene(
     else:
         raise InvalidInputError(f"“{field}” cannot be set here.")
     return resized(floor, before)
+
+
+@router.post("/key-end")
+def key_end(floor: Gestures) -> HTMLResponse:
+    """Key the last frame as it shows."""
+    floor.key_end()
+    return all_wires(floor)
