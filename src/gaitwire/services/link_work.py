@@ -23,8 +23,8 @@ HITCHABLE = ("seat", "bone", "camera")
 """Kinds of owners that can go with a bone."""
 
 
-UNSEEN = 0.05
-"""Pixels from the floor that nobody sees."""
+UNSEEN = 1.0
+"""Pixels from the floor up to which a foot that is planted is left where it is."""
 
 
 class LinkWork(TipWork):
