@@ -19,11 +19,11 @@ BONES = [
     bone("upper", "hip", 0, -30, length=30, angle=90),
     bone("lower", "upper", 0, 0, length=30, angle=90),
     bone("palm", "lower", 0, 30, length=20, angle=90),
-    bone("hand", "palm", 0, 50, length=10, angle=90),
+    bone("fingers", "palm", 0, 50, length=10, angle=90),
     bone("head", "hip", 0, -30, length=15, angle=-90),
 ]
 LEG = Limb(id="leg", puppet_id="p", name="leg", tip_id="foot")
-ARM = Limb(id="arm", puppet_id="p", name="arm", tip_id="hand", count=3, bend=-1)
+ARM = Limb(id="arm", puppet_id="p", name="arm", tip_id="fingers", count=3, bend=-1)
 POSED = {
     ("thigh", "turn"): [(0, -30)], ("shin", "turn"): [(0, 50)], ("foot", "turn"): [(0, -12)],
     ("upper", "turn"): [(0, 10)], ("lower", "turn"): [(0, 60)], ("palm", "turn"): [(0, -15)],
@@ -61,12 +61,12 @@ def test_tips_stay_where_they_are_and_as_they_lie_while_the_body_is_posed(wanted
     found = keep(compiled, wanted, [*TIPS, HEAD])
     after = lie(compiled, found.values)
     assert not found.stopped
-    for tip in ("foot", "hand"):
+    for tip in ("foot", "fingers"):
         assert after[tip] == pytest.approx(before[tip], abs=1e-6)
     assert after["head"][:4] == pytest.approx(before["head"][:4], abs=1e-6)
     assert {slot: found.values[slot] for slot in wanted} == wanted
     named = {slot[1] for slot in found.values.keys() - wanted.keys()}
-    assert named <= {"thigh", "shin", "foot", "upper", "lower", "palm", "hand", "head"}
+    assert named <= {"thigh", "shin", "foot", "upper", "lower", "palm", "fingers", "head"}
 
 
 def test_a_gesture_of_nothing_asks_for_nothing_more():
@@ -106,7 +106,7 @@ def test_a_limb_that_is_posed_itself_is_let_go_and_the_others_are_not():
     compiled = made()
     before = lie(compiled)
     after = lie(compiled, keep(compiled, {("i", "hip", "shift_x"): 5.0, ("i", "shin", "turn"): 60.0}).values)
-    assert after["hand"] == pytest.approx(before["hand"], abs=1e-6)
+    assert after["fingers"] == pytest.approx(before["fingers"], abs=1e-6)
     assert np.abs(after["foot"] - before["foot"]).max() > 4
 
 

@@ -20,6 +20,16 @@ PART = {
 }  # fmt: skip
 
 
+def older_store(folder, version):
+    """An empty store as a version of the program made it, open."""
+    scripts = sorted(p for p in files("gaitwire.store").joinpath("migrations").iterdir() if p.name.endswith(".sql"))
+    db = sqlite3.connect(folder / FILE_NAME)
+    for script in scripts[:version]:
+        db.executescript(script.read_text())
+    db.execute(f"PRAGMA user_version = {version}")
+    return db
+
+
 def first_store(folder):
     """A store as the first version wrote it: a bone renamed from “stump”, a second part removed."""
     db = sqlite3.connect(folder / FILE_NAME)
@@ -99,10 +109,7 @@ def test_a_store_of_the_second_version_keeps_its_keys_and_their_way_back(tmp_pat
 
 
 def test_limbs_of_the_sixteenth_version_leave_their_tips_as_they_did(tmp_path):
-    db = sqlite3.connect(tmp_path / FILE_NAME)
-    folder = files("gaitwire.store").joinpath("migrations")
-    for script in sorted(p for p in folder.iterdir() if p.name.endswith(".sql") and p.name < "0017"):
-        db.executescript(script.read_text())
+    db = older_store(tmp_path, 16)
     db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('p', 'puppet', 1, 0.0)")
     db.execute("INSERT INTO puppets (id, name, width, height, base_x, base_y) VALUES ('p', 'Rake', 9.0, 9.0, 0.0, 0.0)")
     bone = {**BONE, "role": "foot"}
@@ -113,7 +120,6 @@ def test_limbs_of_the_sixteenth_version_leave_their_tips_as_they_did(tmp_path):
     db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'make a limb', 0.0)")
     db.execute("INSERT INTO step_documents VALUES (1, 'p')")
     db.execute("INSERT INTO step_rows VALUES (1, 'limbs', 'l', NULL, ?)", (json.dumps(limb),))
-    db.execute("PRAGMA user_version = 16")
     db.commit()
     db.close()
     store = Store(tmp_path)
@@ -129,10 +135,7 @@ def test_limbs_of_the_sixteenth_version_leave_their_tips_as_they_did(tmp_path):
 
 
 def test_puppets_of_the_seventeenth_version_are_eased_as_they_were(tmp_path):
-    db = sqlite3.connect(tmp_path / FILE_NAME)
-    folder = files("gaitwire.store").joinpath("migrations")
-    for script in sorted(p for p in folder.iterdir() if p.name.endswith(".sql") and p.name < "0018"):
-        db.executescript(script.read_text())
+    db = older_store(tmp_path, 17)
     db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('s', 'scene', 1, 0.0)")
     db.execute(
         "INSERT INTO scenes (id, name, width, height, frames, rate_num, rate_den, loop, first_number, background)"
@@ -146,7 +149,6 @@ def test_puppets_of_the_seventeenth_version_are_eased_as_they_were(tmp_path):
     db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'bring in', 0.0)")
     db.execute("INSERT INTO step_documents VALUES (1, 's')")
     db.execute("INSERT INTO step_rows VALUES (1, 'instances', 'i', NULL, ?)", (image,))
-    db.execute("PRAGMA user_version = 17")
     db.commit()
     db.close()
     store = Store(tmp_path)
@@ -162,12 +164,7 @@ def test_puppets_of_the_seventeenth_version_are_eased_as_they_were(tmp_path):
 
 def test_walks_and_phrases_of_the_fifteenth_version_go_on_as_they_did(tmp_path):
     """They stood before their start and went round loops; new ones change nothing before it."""
-    db = sqlite3.connect(tmp_path / FILE_NAME)
-    folder = files("gaitwire.store").joinpath("migrations")
-    scripts = sorted(p for p in folder.iterdir() if p.name.endswith(".sql") and p.name < "0016")
-    assert len(scripts) == 15
-    for script in scripts:
-        db.executescript(script.read_text())
+    db = older_store(tmp_path, 15)
     card = CHARACTERS["plain"].model_dump_json()
     db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('s', 'scene', 1, 0.0)")
     db.execute(
@@ -199,7 +196,6 @@ def test_walks_and_phrases_of_the_fifteenth_version_go_on_as_they_did(tmp_path):
     db.execute("INSERT INTO step_documents VALUES (1, 's')")
     db.execute("INSERT INTO step_rows VALUES (1, 'gaits', 'w', NULL, ?)", (json.dumps(walk),))
     db.execute("INSERT INTO step_rows VALUES (1, 'phrase_uses', 'u', NULL, ?)", (json.dumps(use),))
-    db.execute("PRAGMA user_version = 15")
     db.commit()
     db.close()
     store = Store(tmp_path)
