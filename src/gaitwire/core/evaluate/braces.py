@@ -12,14 +12,13 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.handles import Wanted
-from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, nearest
+from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import Standing
-from gaitwire.core.evaluate.solving import Solver, make_group
-from gaitwire.core.evaluate.spot import end_of, planned
+from gaitwire.core.evaluate.solving import LimbGroup, Solver
+from gaitwire.core.evaluate.spot import end_of
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import rebent
-from gaitwire.core.puppet.model import Limb
 from gaitwire.core.walk.walker import walker_of
 
 _CHANGED = 1e-9
@@ -44,7 +43,11 @@ class Held(ABC):
 
 def keyed_values(standing: Standing) -> FloatArray:
     """Values (N, properties) of the nodes before limbs are solved."""
-    return node_values(standing.island, standing.posed.times, standing.posed.sampled, None)[..., 0]
+    known: FloatArray | None = standing.posed.__dict__.get("_keyed")
+    if known is None:
+        known = node_values(standing.island, standing.posed.times, standing.posed.sampled, None)[..., 0]
+        standing.posed.__dict__["_keyed"] = known
+    return known
 
 
 def pointing(standing: Standing, node: int, rest: float) -> complex:
@@ -80,17 +83,18 @@ def ahead_of(standing: Standing, node: int) -> complex:
 class HeldLimb(Held):
     """The tip of a limb that is turned by its bones."""
 
-    limb: Limb
+    plan: LimbPlan
+    group: LimbGroup
     place: complex
     lies: complex | None
     """In which direction its tip bone points."""
     last = False
 
     def asked(self, standing: Standing) -> tuple[Wanted, float]:
-        plan, island = planned(standing, self.limb), standing.island
+        plan, island = self.plan, standing.island
         values = standing.posed.values[plan.nodes]
         above = grip_of(standing, int(plan.chain[0])).parent
-        solver = Solver(make_group([(0, plan, island.skeleton)]), values, above[:, None])
+        solver = Solver(self.group, values, above[:, None])
         root, links = (a[..., 0] for a in solver.lying())
         x, y = affine.apply(affine.invert(above), self.place.real, self.place.imag)
         away = complex(float(x), float(y)) - complex(root)
@@ -117,8 +121,8 @@ class HeldLimb(Held):
     def _bent(self, links: np.ndarray, directions: FloatArray, away: complex) -> tuple[FloatArray, float]:
         """Directions (n,) in degrees in which the links come to the target, and the factor on their lengths."""
         lengths, distance = np.abs(links), abs(away)
-        factor = float(np.clip(distance / lengths.sum(), 1.0, 1.0 + self.limb.stretch))
-        shape = rebent(lengths * factor, directions, distance, self.limb.bend)
+        factor = float(np.clip(distance / lengths.sum(), 1.0, 1.0 + self.plan.limb.stretch))
+        shape = rebent(lengths * factor, directions, distance, self.plan.limb.bend)
         laid = (lengths * np.exp(1j * np.radians(shape))).sum()
         return shape + float(np.degrees(np.angle(away) - np.angle(laid))), factor
 
@@ -133,7 +137,7 @@ class HeldTip(HeldLimb):
     """The tip of a limb that is solved from it: its place stays by itself, as far as it is in reach."""
 
     def asked(self, standing: Standing) -> tuple[Wanted, float]:
-        plan = planned(standing, self.limb)
+        plan = self.plan
         wanted: Wanted = {}
         if plan.tip >= 0 and self.lies is not None:
             parent = grip_of(standing, plan.tip).parent

@@ -18,6 +18,7 @@ from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import bearing_at, planted_now
 from gaitwire.core.evaluate.limbs import MIX
 from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.solving import make_group
 from gaitwire.core.evaluate.spot import end_of, planned
 from gaitwire.core.evaluate.values import limb_values
 from gaitwire.core.puppet.limbing import chain_of
@@ -28,7 +29,7 @@ BraceKind = Literal["place", "angle", "gaze"]
 _SHORT = 0.01
 """Pixels by which a tip that is out of reach is away from its place."""
 
-_HALVINGS = 14
+_HALVINGS = 12
 """Of the way of a gesture that stops where something is out of reach."""
 
 _SOLVED = 0.999
@@ -92,7 +93,7 @@ def braced(
     for _ in range(_HALVINGS):
         middle = (low + high) / 2
         part = {slot: begun.get(slot, v) + middle * (v - begun.get(slot, v)) for slot, v in wanted.items()}
-        tried = _followed(compiled, holding, frame, part, blocking)
+        tried = _followed(compiled, holding, frame, part, blocking, first=True)
         if tried.stopped:
             high = middle
         else:
@@ -100,7 +101,10 @@ def braced(
     return Kept(kept.values, first.stopped)
 
 
-def _followed(compiled: CompiledScene, holding: Sequence[Held], frame: float, wanted: Wanted, blocking: bool) -> Kept:
+def _followed(
+    compiled: CompiledScene, holding: Sequence[Held], frame: float, wanted: Wanted, blocking: bool, first: bool = False
+) -> Kept:
+    """The values with what keeps the braces, and who cannot be kept; `first`: no more than the first of those."""
     values, short = dict(wanted), []
     for last in (False, True):
         poses: dict[str, Standing] = {}
@@ -111,6 +115,8 @@ def _followed(compiled: CompiledScene, holding: Sequence[Held], frame: float, wa
             more, miss = held.asked(poses[held.instance_id])
             asked |= more
             short += [held.name] if miss > _SHORT else []
+            if short and first:
+                return Kept(values, tuple(short))
         values |= asked
     return Kept(values, tuple(short))
 
@@ -163,4 +169,5 @@ def _taken_limb(standing: Standing, limb: Limb) -> Held | None:
     chain = [b.id for b in chain_of(standing.island.source.puppet, limb)]
     owners = frozenset({limb.id, *chain, limb.tip_id})
     kind = HeldTip if mix >= _SOLVED else HeldLimb
-    return kind(standing.island.source.instance.id, limb.name, owners, limb, end_of(standing, plan), lies)
+    group = make_group([(0, plan, standing.island.skeleton)])
+    return kind(standing.island.source.instance.id, limb.name, owners, plan, group, end_of(standing, plan), lies)

@@ -132,6 +132,11 @@ def rebent(lengths: FloatArray, directions: FloatArray, distance: float, side: f
 
     if abs(off(share)) < _REACHED:
         return np.asarray(share * shape)
+    if len(lengths) == 2:  # the law of cosines, to the side to which it is bent
+        a, b = lengths
+        cosine = (distance**2 - a * a - b * b) / max(2 * a * b, LENGTH)
+        bend = float(np.degrees(np.arccos(np.clip(cosine, -1.0, 1.0))))
+        return np.array([0.0, np.copysign(bend, bends[0])])
     shares = np.sort(np.append(np.linspace(0.0, 180.0 / np.abs(bends).max(), _GRID), share))
     apart = np.abs((lengths[:, None] * np.exp(1j * np.radians(np.outer(shape, shares)))).sum(axis=0)) - distance
     crossing = np.flatnonzero(np.sign(apart[:-1]) != np.sign(apart[1:]))
