@@ -386,7 +386,7 @@ load();
 installProbe(stage, wires, {
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
-  get calm() { return waiting === 0 && showing === null && player.all !== null; },
+  get calm() { return waiting === 0 && showing === null && player.all !== null && !player.loading; },
   /** The first bone that can be posed. */
   get index0() {
     const aside = new Set(info.instances.filter((one) => one.aside).map(({ instance }) => instance));

@@ -11,6 +11,7 @@ export class Player {
     this.frame = 0;
     this.info = null;
     this.all = null;
+    this.loading = 0; // states that are on their way
     this.playing = false;
     this.shown = 0;
     this.speed = 1;
@@ -22,6 +23,11 @@ export class Player {
 
   /** Fetch the state, its frame in view first, then all of them; whether no later call overtook this one. */
   async load(fetchInfo, present) {
+    this.loading += 1;
+    try { return await this.#load(fetchInfo, present); } finally { this.loading -= 1; }
+  }
+
+  async #load(fetchInfo, present) {
     const ticket = (this.ticket ?? 0) + 1;
     this.ticket = ticket;
     const asked = this.ahead ?? this.#ask(fetchInfo);
@@ -47,7 +53,7 @@ export class Player {
     const all = await this.#fetch(`stamp=${info.stamp}`);
     if (this.ticket !== ticket) return false;
     this.ready = true;
-    if (all.stamp !== info.stamp) return this.load(fetchInfo, present);
+    if (all.stamp !== info.stamp) return this.#load(fetchInfo, present);
     this.all = all;
     this.show();
     this.onFrame(this.frame);

@@ -109,6 +109,7 @@ export class PoseStrip {
     const mark = document.createElement("button");
     mark.type = "button";
     mark.className = "posenotch";
+    mark.tabIndex = -1; // for the pointer; by the keyboard poses are gone through by brackets
     Object.assign(mark.dataset, { frame: time, pose: key });
     mark.style.setProperty("--time", time);
     mark.title = `${name || "Pose"} at frame ${Number((time + this.player.info.first).toFixed(2))}`;
