@@ -151,9 +151,9 @@ def floor_holding(page: Page, at) -> None:
 
 
 def floor_notes(page: Page, at) -> None:
-    page.goto(at("floor", "scene", "An apple for Stook"))
+    page.goto(at("floor", "scene", "Tamsin walks"))
     ready(page)
-    page.evaluate("window.gaitwire.player.seek(97)")
+    page.evaluate("window.gaitwire.player.seek(14)")
     page.keyboard.press("z")
     page.wait_for_selector("[data-note]")
 
