@@ -1,5 +1,6 @@
 """Pictures of every main page with the orchard in it, for docs/screenshots: ./run shots."""
 
+import sys
 import tempfile
 import threading
 import time
@@ -248,8 +249,8 @@ def main() -> None:
             executable_path="/usr/bin/chromium-headless-shell", chromium_sandbox=False, args=["--no-sandbox"]
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        for name, view in VIEWS.items():
-            view(page, at)
+        for name in sys.argv[1:] or VIEWS:
+            VIEWS[name](page, at)
             page.wait_for_timeout(700)
             page.screenshot(path=OUT / f"{name}.png")
             print(f"docs/screenshots/{name}.png")
