@@ -197,11 +197,17 @@ def test_escape_lets_go_of_dragged_beads(program):
     assert page.locator("#undo").inner_text() == "undo 0"
 
 
-def test_every_one_of_nine_poses_in_a_row_can_be_taken_at_any_zoom(program):
+def unmarked(program):
+    """The Floor of Pip, none of whose poses are marked."""
     floor = Floor(program.workspace, program.id_of("scene", "Pip hops"))
     who = floor.scene.instances[-1].id
     for pose in floor.poses_of(who):
         floor.delete_pose(pose.id, with_keys=False)
+    return floor, who
+
+
+def test_every_one_of_nine_poses_in_a_row_can_be_taken_at_any_zoom(program):
+    floor, who = unmarked(program)
     floor.mark_all(who, range(9))
     page = program.floor("Pip hops")
     page.get_by_role("button", name="unfold all").click()
@@ -230,10 +236,7 @@ def test_every_one_of_nine_poses_in_a_row_can_be_taken_at_any_zoom(program):
 
 
 def test_a_pose_that_was_found_is_named_on_its_card_and_marked_so(program):
-    floor = Floor(program.workspace, program.id_of("scene", "Pip hops"))
-    who = floor.scene.instances[-1].id
-    for pose in floor.poses_of(who):
-        floor.delete_pose(pose.id, with_keys=False)
+    floor, who = unmarked(program)
     found = floor.unmarked_of(who)
     page = program.floor("Pip hops")
     page.locator(f"#poses [data-frame='{found[1]:g}']").click()
