@@ -157,7 +157,8 @@ def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: Moved) -> dict
             wanted = [t for t in wanted if t > TIME or _is_marked(change.stood, channel, t)]
         end = change.scene.frames if change.scene.loop else FOREVER
         wanted = [t for t in wanted if t < end and not meaning.covers(channel, t)]
-        found = pinned(was, now, _moved(was, now, wanted), new_id)
+        # A pose that is where it was by chance may be moved by the key that another one gets.
+        found = pinned(was, now, wanted if _moved(was, now, wanted) else (), new_id)
         if not found.times:
             continue
         if change.channels.get(channel.id) is None:
