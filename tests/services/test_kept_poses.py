@@ -267,16 +267,3 @@ def test_a_hop_leaves_what_is_before_it(orchard, loop):
     stage.floor.plan_hop(stage.who, 40.0, stage.floor.usual_hop(stage.who))
     far = np.abs(stage.workspace.frames(stage.floor.scene_id, frames).matrices - before).reshape(96, -1).max(axis=1)
     assert far[:40].max() < 1e-3 and far[60] > 5
-
-
-def test_a_pose_that_a_new_key_leaves_by_chance_is_kept_from_the_key_that_another_pose_gets(stage):
-    """A straight course keyed once more comes by its middle again, until the pose after that is kept."""
-    for frame, turn in ((15, 0.0), (29, -26.0)):
-        stage.key(frame, "near forearm", turn)
-    beads = [Bead(*stage.slot("near forearm")[:2], t) for t in (15.0, 29.0)]
-    stage.floor.ease_beads(beads, "linear")
-    stage.floor.mark_all(stage.who, [23.0, 27.0])
-    stage.floor.delete_beads([b._replace(time=t) for b, t in zip(beads, (23.0, 27.0), strict=True)])
-    before = stage.seen("near forearm", [17, 23, 27])
-    stage.key(17, "near forearm", before[0])
-    assert stage.seen("near forearm", [17, 23, 27]) == pytest.approx(before, abs=1e-4)
