@@ -6,7 +6,10 @@ import re
 from collections.abc import Collection, Mapping
 from typing import Any
 
+import numpy as np
+
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.key import Key
@@ -50,9 +53,25 @@ class PoseWork(FoundPoses):
         """
         frame = self.instance(instance_id).exposed(frame)
         with self.edit("key the whole pose") as edit:
-            values = self._body(instance_id, frame)
+            values = self._body(instance_id, frame) | self._on_their_way(instance_id, frame)
             self.put_values(edit, frame, values, chosen or None)
             return self._mark(edit, instance_id, frame)
+
+    def _on_their_way(self, instance_id: str, frame: float) -> dict[Slot, float]:
+        """What the bones of limbs say that are on their way to a plant or from it: that is laid on their keys anew."""
+        puppet = self.workspace.cast(self.scene).get(self.instance(instance_id).puppet_id)
+        now = self.values_at(np.array([frame]))
+        keyed = {(c.instance_id, c.owner_id, c.property) for c in self.scene.channels}
+        found: dict[Slot, float] = {}
+        for limb in puppet.limbs if puppet else ():
+            own = [p for p in self.scene.plants if (p.instance_id, p.limb_id) == (instance_id, limb.id)]
+            mix = now.get((instance_id, limb.id, "mix"))
+            if not own or any(p.start - TIME <= frame <= p.stop + TIME for p in own) or (mix is not None and mix[0]):
+                continue
+            bones = (limb.tip_id, *(b.id for b in chain_of(puppet, limb))) if puppet else ()
+            slots = ((instance_id, bone, prop) for bone in bones for prop in ("turn", "stretch"))
+            found |= {slot: float(now[slot][0]) for slot in slots if slot[2] == "turn" or slot in keyed}
+        return found
 
     def block(self, frame: float, values: Mapping[Slot, float]) -> list[str]:
         """Key values in the view without in-betweens: the pose that stands there is keyed whole, with them changed.
