@@ -5,9 +5,12 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate import evaluate
-from gaitwire.core.motion.turning import NARROWEST, Turn, senses, widths
+from gaitwire.core.evaluate.reaching import reach, take_limb
+from gaitwire.core.motion.turning import EDGE, STAGES, Turn, nods, senses, toward, widths
 from gaitwire.core.notes import MEASURES
+from gaitwire.core.puppet.limbing import limb_chain
 from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.services.drawings import Drawings
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.noting import scene_notes
 from gaitwire.store.documents import list_documents
@@ -16,14 +19,31 @@ from gaitwire.store.history import take_step
 FLOOR = 640.0
 
 
-def at(time, frames=6.0):
-    return Turn(id="t", scene_id="s", instance_id="i", time=time, frames=frames)
+def at(time, frames=6.0, manner="whole"):
+    return Turn(id="t", scene_id="s", instance_id="i", time=time, frames=frames, manner=manner)
 
 
 def test_it_narrows_to_its_edge_and_widens_the_other_way():
     seen = widths([at(10)], np.array([0.0, 10, 11.5, 13, 16, 40]))
-    assert seen == pytest.approx([1, 1, np.cos(np.pi / 4), NARROWEST, -1, -1])
+    assert seen == pytest.approx([1, 1, np.cos(np.pi / 4), EDGE, -1, -1])
     assert senses([at(10), at(20, 0.0)], np.array([12.0, 14, 19.5, 20, 30])).tolist() == [1, -1, -1, 1, 1]
+
+
+def test_in_stages_the_head_leads_and_leg_after_leg_follows():
+    frames, turn = np.linspace(0, 40, 401), at(10, 20.0, "stages")
+    over = {stage: frames[np.argmax(senses([turn], frames, stage) < 0)] for stage in STAGES}
+    # The middle of each: half way from first to last of 20 frames.
+    assert over == pytest.approx({"head": 15.6, "trunk": 19.0, "leg": 22.2, "last leg": 25.8}, abs=0.11)
+    for stage in STAGES:
+        seen = widths([turn], frames, stage)
+        assert (
+            np.abs(seen).min() >= 0.5
+            and seen[frames <= 10] == pytest.approx(1)
+            and seen[frames >= 30] == pytest.approx(-1)
+        )
+        lean = nods([turn], frames, stage)
+        assert not lean[frames <= 10].any() and np.abs(lean[frames >= 30]).max() < 1e-9
+        assert not toward([turn], frames, stage)[frames <= 10].any()
 
 
 class Stage:
@@ -64,10 +84,81 @@ def stage(orchard):
 def test_on_the_spot_its_ankles_stay_and_its_toes_point_the_other_way(stage):
     stage.floor.put_gait(stage.who, CHARACTERS["plain"], 0.0, 60.0, travels=True, pace="stands")
     stage.floor.turn_round(stage.who, 70.0)
+    (turn,) = stage.floor.scene.turns
+    stage.floor.set_turn(turn.id, {"manner": "whole", "frames": 6.0})
     for foot in ("near foot", "far foot"):
         ankle, (heel, toe) = stage.joint(foot, range(60, 90)), stage.sole(foot, [65, 80])
         assert np.abs(ankle - ankle[0]).max() < 1.5  # both feet turn about one point between them
         assert (toe - heel)[0].real > 20 and (toe - heel)[1].real < -20
+
+
+def matrices(stage, name, frames):
+    found = evaluate(stage.workspace.compiled(stage.floor.scene_id), np.asarray(frames, float))
+    return found.nodes[:, [k[1] for k in found.node_keys].index(stage.bones[name].id)].T
+
+
+def test_in_stages_all_ends_as_the_whole_puppet_mirrored_and_nothing_comes_apart(stage):
+    floor, frames = stage.floor, np.arange(0, 60)
+    floor.set_values(0.0, {(stage.who, stage.bones["near upper arm"].id, "turn"): -30.0})
+    made = floor.turn_round(stage.who, 20.0, 20.0)
+    staged = {name: matrices(stage, name, frames) for name in stage.bones}
+    floor.set_turn(made, {"manner": "whole"})
+    whole = {name: matrices(stage, name, frames) for name in stage.bones}
+    out = (frames <= 20) | (frames >= 40)
+    for name, matrix in staged.items():
+        assert matrix[:, out] == pytest.approx(whole[name][:, out], abs=1e-9)
+        seen = matrix[0] * matrix[3] - matrix[1] * matrix[2]
+        assert np.abs(seen).min() >= 0.5  # none is thinner than half its width
+        above = stage.puppet.bone(stage.bones[name].parent_id or "")
+        if above is not None:  # each stays at its joint
+            a, b, c, d, e, f = staged[above.name]
+            x, y = stage.bones[name].x - above.x, stage.bones[name].y - above.y
+            assert (matrix[4] - (a * x + c * y + e), matrix[5] - (b * x + d * y + f)) == pytest.approx((0, 0), abs=1e-9)
+    over = {n: int(np.argmax((m[0] * m[3] - m[1] * m[2]) < 0)) for n, m in staged.items()}
+    assert over["face"] < over["chest"] == over["pelvis"] < over["far thigh"] < over["near thigh"]
+    lowest = [np.array([e.imag for e in stage.sole(f, range(20, 41))]).max(axis=0) for f in ("near foot", "far foot")]
+    assert np.maximum(*lowest).min() > FLOOR - 2.0  # one foot or the other stands
+
+
+def test_a_hand_has_what_it_asks_for_in_the_middle_of_a_turn(stage):
+    floor, limbs = stage.floor, {i.name: i for i in stage.puppet.limbs}
+    floor.turn_round(stage.who, 10.0, 20.0)
+    for frame in (15.0, 18.0, 24.0):
+        for limb, joint in ((limbs["near leg"], "near foot"), (limbs["near arm"], "near hand")):
+            target = complex(stage.joint(joint, [frame])[0]) + (-18 - 25j)
+            count = len(limb_chain(stage.puppet, limb))
+            grip = take_limb(stage.workspace.compiled(floor.scene_id), stage.who, limb.id, frame)
+            floor.set_values(frame, reach(grip, (target.real, target.imag), joint=count).values)
+            assert abs(stage.joint(joint, [frame])[0] - target) < 0.1
+
+
+def test_a_planted_foot_stays_in_stages_too(stage):
+    floor = stage.floor
+    limb = next(i for i in stage.puppet.limbs if i.tip_id == stage.bones["near foot"].id)
+    floor.plant([(stage.who, limb.id)], 5.0)
+    (plant,) = floor.scene.plants
+    floor.update_plant(plant.id, {"stop": 60.0})
+    floor.turn_round(stage.who, 20.0, 20.0)
+    stood = stage.joint("near foot", range(5, 32))
+    assert np.abs(stood - stood[0]).max() < 0.01
+    assert not [n for n in scene_notes(stage.workspace, floor.scene_id) if n.kind == "slip"]
+
+
+def test_drawings_named_for_other_sides_show_on_the_way_unless_one_is_keyed(stage):
+    floor, bench = stage.floor, Drawings(stage.workspace, stage.puppet.id)
+    head = next(p for p in stage.puppet.parts if p.bone_id == stage.bones["face"].id)
+    for name in ("head, front", "head three-quarter"):
+        bench.rename(head.id, bench.copy(head.id), name)
+        bench.show(head.id, 0)
+
+    def shown(*frames):
+        found = evaluate(stage.workspace.compiled(floor.scene_id), np.array(frames))
+        return found.drawing[:, found.part_keys.index((stage.who, head.id))].tolist()
+
+    floor.turn_round(stage.who, 10.0, 20.0)
+    assert shown(9.0, 13.0, 15.5, 18.0, 22.0) == [0, 2, 1, 2, 0]
+    floor.set_values(15.0, {(stage.who, head.id, "drawing"): 2.0})
+    assert shown(15.5) == [2]
 
 
 def test_a_walk_after_a_turn_goes_back(stage):

@@ -162,6 +162,36 @@ def test_puppets_of_the_seventeenth_version_are_eased_as_they_were(tmp_path):
         store.close()
 
 
+def test_turns_of_the_eighteenth_version_turn_as_one_as_they_did(tmp_path):
+    db = older_store(tmp_path, 18)
+    db.execute("INSERT INTO documents (id, kind, revision, touched_at) VALUES ('s', 'scene', 1, 0.0)")
+    db.execute(
+        "INSERT INTO scenes (id, name, width, height, frames, rate_num, rate_den, loop, first_number, background)"
+        " VALUES ('s', 'Noon', 640, 360, 96, 24, 1, 1, 0, '#ffffff')"
+    )
+    db.execute(
+        "INSERT INTO instances (id, scene_id, puppet_id, name, depth, x, y, scale, turned, hidden, locked, backdrop)"
+        " VALUES ('i', 's', 'p', 'Oak', 0, 0.0, 0.0, 1.0, 0, 0, 0, 0)"
+    )
+    turn = {"id": "t", "scene_id": "s", "instance_id": "i", "time": 12.0, "frames": 6.0}
+    db.execute("INSERT INTO turns VALUES ('t', 's', 'i', 12.0, 6.0)")
+    db.execute("INSERT INTO steps (id, label, made_at) VALUES (1, 'turn round', 0.0)")
+    db.execute("INSERT INTO step_documents VALUES (1, 's')")
+    db.execute("INSERT INTO step_rows VALUES (1, 'turns', 't', NULL, ?)", (json.dumps(turn),))
+    db.commit()
+    db.close()
+    store = Store(tmp_path)
+    try:
+        before = load_scene(store, "s").turns
+        assert [(t.manner, t.frames) for t in before] == [("whole", 6.0)]
+        take_step(store, "s", "undo")
+        assert not load_scene(store, "s").turns
+        take_step(store, "s", "redo")
+        assert load_scene(store, "s").turns == before
+    finally:
+        store.close()
+
+
 def test_walks_and_phrases_of_the_fifteenth_version_go_on_as_they_did(tmp_path):
     """They stood before their start and went round loops; new ones change nothing before it."""
     db = older_store(tmp_path, 15)

@@ -10,3 +10,6 @@ DETERMINANT = 1e-12
 
 LENGTH = 1e-9
 """Pixels. A bone that is shorter has no direction."""
+
+SHARE = 1e-9
+"""Two shares nearer than this are one."""

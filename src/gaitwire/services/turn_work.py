@@ -16,7 +16,7 @@ from gaitwire.services.posing import Posing
 from gaitwire.services.revising import revised
 from gaitwire.store.documents import new_id
 
-USUAL = 6.0
+USUAL = 10.0
 """Frames that a turn takes."""
 _STILL = 1e-3
 """Pixels a frame below which a puppet stands."""
@@ -38,7 +38,7 @@ class TurnWork(Posing):
         if any(t.time - frames < frame < t.time + max(t.frames, 1.0) for t in own):
             raise InvalidInputError("It turns round here already.", "Choose a frame further on.")
         values = {"id": new_id(), "scene_id": self.scene_id, "instance_id": instance_id}
-        made = revised(Turn(**values, time=frame), {"frames": frames})
+        made = revised(Turn(**values, time=frame, manner="stages"), {"frames": frames})
         with self.edit("turn round") as edit:
             self.refuse_locked([(instance_id, instance_id)])
             edit.put("turns", [made])
@@ -60,7 +60,9 @@ class TurnWork(Posing):
             # In the middle of the rest between there and back.
             middle = (going[n] + 1 + going[n + 1]) / 2
             time = max(0.0, float(np.floor(middle - frames / 2)))
-            turns.append(Turn(id=new_id(), scene_id=scene.id, instance_id=instance_id, time=time, frames=frames))
+            turns.append(
+                Turn(id=new_id(), scene_id=scene.id, instance_id=instance_id, time=time, frames=frames, manner="stages")
+            )
         if not turns:
             raise InvalidInputError("Its way never turns back.", "Key the puppet itself there and back first.")
         with self.edit("turn where its way turns back") as edit:

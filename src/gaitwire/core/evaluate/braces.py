@@ -9,7 +9,6 @@ from typing import ClassVar
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, LimbPlan, nearest
@@ -19,7 +18,7 @@ from gaitwire.core.evaluate.spot import end_of
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import rebent
-from gaitwire.core.walk.walker import walker_of
+from gaitwire.core.walk.walker import facing_of
 
 _CHANGED = 1e-9
 """In a property's own unit: less than that is no change, and gets no key."""
@@ -70,12 +69,8 @@ def _near(angle: float) -> float:
 def ahead_of(standing: Standing, node: int) -> complex:
     """A point of the stage that a bone looks at: as far ahead of it as its puppet is tall."""
     puppet = standing.island.source.puppet
-    try:
-        facing = walker_of(puppet).facing
-    except InvalidInputError:
-        facing = 1.0
     matrix = standing.posed.world[:, node, 0]
-    x, y = affine.apply(matrix, facing * puppet.height, 0.0)
+    x, y = affine.apply(matrix, facing_of(puppet) * puppet.height, 0.0)
     return complex(float(x), float(y))
 
 

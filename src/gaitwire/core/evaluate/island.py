@@ -18,12 +18,13 @@ from gaitwire.core.evaluate.blends import Owners as Owned
 from gaitwire.core.evaluate.frames import SoftSlot
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
-from gaitwire.core.evaluate.skeleton import Skeleton, build_skeleton
+from gaitwire.core.evaluate.skeleton import Flips, Skeleton, build_skeleton
 from gaitwire.core.evaluate.slots import TABLES, Keyed, Owners, read_slots, slot_of, table_of
+from gaitwire.core.evaluate.turned import Turning, turning_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
 from gaitwire.core.motion.roll import Roll
-from gaitwire.core.motion.turning import Turn, senses
+from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
@@ -125,6 +126,7 @@ class Island:
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
     pivot: float  # across, in the puppet's pixels: about what it turns round
+    turning: Turning | None  # how it turns round, if it does
     exposure: int  # frames for which each picture stays
     signature: str
     """Hash of everything that the island's frames depend on."""
@@ -157,10 +159,13 @@ class Island:
         """Whether anything but keys and offsets tells where it is."""
         return bool(self.gaits or self.phrases or self.source.rolls or self.source.turns or self.blends)
 
-    def senses(self, frames: FloatArray) -> FloatArray:
-        """1 on frames (F,) on which it faces as its instance says, -1 where it has turned round."""
-        within = frames if self.keys.loop is None else np.mod(frames, self.keys.loop)
-        return senses(self.source.turns, within)
+    def senses(self, frames: FloatArray, node: int = 0) -> FloatArray:
+        """1 on frames (F,) on which a node faces as its instance says, -1 where it has turned round."""
+        return np.ones(len(frames)) if self.turning is None else self.turning.senses(frames, node)
+
+    def flips(self, frames: FloatArray) -> Flips:
+        """How nodes are turned about their joints on frames (F,), where they turn round apart from others."""
+        return {} if self.turning is None else self.turning.flips(frames)
 
     def node(self, owner_id: str) -> int | None:
         """The node of an owner, or None if it is not there."""
@@ -284,6 +289,7 @@ def make_island(source: Source, skins: Skins) -> Island:
         gaits=_gaits(source),
         phrases=_phrases(source, owners),
         pivot=_pivot(puppet) if source.turns else puppet.base_x,
+        turning=_turning(source, owners, parts, skins) if source.turns else None,
         exposure=instance.exposure,
         signature=_signature(source),
         source=source,
@@ -310,6 +316,12 @@ def _gaits(source: Source) -> tuple[Gait, ...]:
     keyed, loop = source.channels, source.loop
     moved = Moved(source.instance.pixels, seat_table(keyed, loop), ridden_tables(keyed, loop), source.turns)
     return gaits_on(source.puppet, source.gaits, moved)
+
+
+def _turning(source: Source, owners: Owners, parts: list[Part], skins: Skins) -> Turning:
+    joined = [{*skin.bones, part.bone_id} for part in parts if (skin := skins.get(part.id)) is not None]
+    nodes, pads = owners.nodes, owners.controls
+    return turning_of(source.puppet, source.turns, source.gaits, source.loop, nodes, pads, parts, joined)
 
 
 def _pivot(puppet: Puppet) -> float:

@@ -36,6 +36,7 @@ from gaitwire.core.evaluate.sections import Section
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
 from gaitwire.core.evaluate.troupe import Troupe
+from gaitwire.core.evaluate.turned import RISE
 from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times, walked
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.sample import sample
@@ -75,7 +76,8 @@ def _alone(island: Island, frames: FloatArray, overrides: Overrides | None, bloc
     sampled = sample(island.keys, times)
     values = node_values(island, times, sampled, overrides)
     controls = control_values(island, times, sampled, overrides)
-    return Posed(times, sampled, values, world_matrices(island.skeleton, values), controls)
+    world = world_matrices(island.skeleton, values, island.flips(times))
+    return Posed(times, sampled, values, world, controls)
 
 
 def anchors_of(troupe: Troupe) -> Anchors:
@@ -114,10 +116,9 @@ class _Staging:
         self.sampled = [sample(m.keys, t) for m, t in zip(troupe.members, self.times, strict=True)]
         rows = list(zip(troupe.members, self.times, self.sampled, strict=True))
         # A drag changes the frames that are asked for, not those on which something changed hands.
-        self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides, self.count)) for m, t, s in rows]
+        self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides, self.count), m.flips(t)) for m, t, s in rows]
         self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
         self.controls = [control_values(m, t, s, overrides, self.count) for m, t, s in rows]
-        self.senses = [m.senses(t) for m, t in zip(troupe.members, self.times, strict=True)]
         self.air = Air(troupe.ground, troupe.rate)
         self._borne_by = [self._own_turns(n) for n in range(len(troupe.members))]
         if troupe.again:
@@ -218,7 +219,7 @@ class _Staging:
         values = [self.layings[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
         holding = [self._holding(m, p) for m, p in zip(group.members, group.plans, strict=True)]
         flipped = np.concatenate([h.controls[FLIP] for h in holding])
-        senses = np.concatenate([self.senses[m] for m in group.members])
+        senses = np.concatenate([self._sense(m, p) for m, p in zip(group.members, group.plans, strict=True)])
         solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1), flipped, senses)
         base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
         mix = np.concatenate([h.mix for h in holding])
@@ -270,11 +271,22 @@ class _Staging:
         times, controls = self.times[member], self.limbs[member][plan.row]
         free = np.ones(len(times), bool) if borne is None else ~borne
         holds = [is_planted(p, times, self.troupe.loop) & free for p in plan.plants]
-        own = self.troupe.members[member].source.instance
-        stands = own.x + self.senses[member] * (plan.stands.real - own.x) + 1j * plan.stands.imag
-        tip = stands + controls[TIP_X] + 1j * controls[TIP_Y]
+        tip = self._stands(member, plan) + controls[TIP_X] + 1j * controls[TIP_Y]
         steady = controls[STEADY] * ~walked(self.troupe.members[member], times) if plan.steady else np.zeros(len(times))
         return _Holding(plan, controls, holds, controls[MIX] * free, tip, steady, after)
+
+    def _sense(self, member: int, plan: LimbPlan) -> FloatArray:
+        return self.troupe.members[member].senses(self.times[member], int(plan.chain[0]))
+
+    def _stands(self, member: int, plan: LimbPlan) -> np.ndarray:
+        """Where a limb's tip is at rest (F,), complex; in a turn it is carried round, and lifted on its step."""
+        island, times = self.troupe.members[member], self.times[member]
+        if island.turning is None:
+            return np.full(len(times), plan.stands)
+        own, root = island.source.instance, int(plan.chain[0])
+        high = RISE * island.source.puppet.height * own.scale
+        x = own.x + island.turning.across(times, root) * (plan.stands.real - own.x)
+        return np.asarray(x + 1j * (plan.stands.imag - high * island.turning.raised(times, root)))
 
     def _spots(self, own: _Holding) -> Spots:
         """Where a limb's plants hold its tip, from frame to frame; where none does, the place means nothing."""

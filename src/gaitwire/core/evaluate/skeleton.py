@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -116,9 +116,13 @@ def local_matrices(skeleton: Skeleton, values: FloatArray, members: IntArray | N
     return local
 
 
-def world_matrices(skeleton: Skeleton, values: FloatArray) -> FloatArray:
+Flips = Mapping[int, FloatArray]
+"""Matrices (6, F), without a place, by which nodes are turned about their joints, in their puppet's own pixels."""
+
+
+def world_matrices(skeleton: Skeleton, values: FloatArray, flips: Flips | None = None) -> FloatArray:
     """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth."""
-    laying = Laying(skeleton, values)
+    laying = Laying(skeleton, values, flips)
     laying.lay(skeleton.roots, skeleton.levels, affine.identity(len(skeleton.roots), values.shape[-1]))
     return laying.world
 
@@ -142,8 +146,9 @@ class Laying:
     else a stretched forearm would make a long hand, and a skewed one could not be solved.
     """
 
-    def __init__(self, skeleton: Skeleton, values: FloatArray) -> None:
+    def __init__(self, skeleton: Skeleton, values: FloatArray, flips: Flips | None = None) -> None:
         self.skeleton = skeleton
+        self.flips = flips or {}
         self.values = values
         self.local = local_matrices(skeleton, values)
         self.world = np.empty_like(self.local)
@@ -179,9 +184,14 @@ class Laying:
         if parent < 0:
             return affine.identity(self.world.shape[-1])
         out: FloatArray = self.passed[:, parent].copy()
+        x, y = self.pivot(node)
         if self.passed is not self.world:
-            x, y = self.pivot(node)
             px, py = affine.apply(self.world[:, parent], x, y)
+            lx, ly = affine.apply_linear(out, x, y)
+            out[4], out[5] = px - lx, py - ly
+        if node in self.flips:
+            px, py = affine.apply(out, x, y)
+            out[:4] = affine.compose(self._flip(node), out)[:4]
             lx, ly = affine.apply_linear(out, x, y)
             out[4], out[5] = px - lx, py - ly
         return out
@@ -197,12 +207,28 @@ class Laying:
         if passed is world:
             for nodes, parents in levels:
                 world[:, nodes] = affine.compose(world[:, parents], local[:, nodes])
+                self._turn_about(nodes)
             return
         self._pass_on(roots, above)
         for nodes, parents in levels:
             world[:, nodes] = affine.compose(passed[:, parents], local[:, nodes])
             world[4:, nodes] = affine.apply(world[:, parents], local[4, nodes], local[5, nodes])
             self._pass_on(nodes, passed[:, parents])
+            self._turn_about(nodes)
+
+    def _turn_about(self, nodes: IntArray) -> None:
+        """Turn those of the nodes that have a flip about their own joints, and what they pass on."""
+        for node in self.flips:
+            if node in nodes:
+                flip = self._flip(node)
+                for table in (self.world,) if self.passed is self.world else (self.world, self.passed):
+                    table[:4, node] = affine.compose(flip, table[:, node])[:4]
+
+    def _flip(self, node: int) -> FloatArray:
+        """A node's flip as it is seen on the stage (6, F), without a place."""
+        seat = self.world[:, 0].copy()
+        seat[4:] = 0.0
+        return affine.compose(affine.compose(seat, self.flips[node]), affine.invert(seat))
 
     def _pass_on(self, nodes: IntArray, above: FloatArray) -> None:
         turned = self.local[:, nodes]

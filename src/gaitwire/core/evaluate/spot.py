@@ -120,7 +120,9 @@ def spot_of(standing: Standing, limb: Limb, carrier: FloatArray | None = None) -
         spots = Spots(np.zeros(1, complex), np.array([along / abs(along)]), np.array([angle]), rolled)
         above = grip_of(standing, int(plan.chain[0])).parent[:, None]
         group = make_group([(0, plan, island.skeleton)])
-        away, _ = Solver(group, posed.values[plan.nodes], above, senses=island.senses(posed.times)).held_at(spots)
+        away, _ = Solver(
+            group, posed.values[plan.nodes], above, senses=island.senses(posed.times, int(plan.chain[0]))
+        ).held_at(spots)
         end -= complex(away[0])
     x, y = affine.apply(affine.invert(own), end.real, end.imag)
     return Spot(float(x) - float(row[TIP_X, 0]), float(y) - float(row[TIP_Y, 0]), angle, pitch)
@@ -144,6 +146,6 @@ def _turned(standing: Standing, plan: LimbPlan, carried: complex) -> float:
     rest = np.exp(1j * np.radians(plan.flat))
     x, y = affine.apply_linear(matrix, rest.real, rest.imag)
     seen = complex(float(x), float(y)) / carried
-    sense = float(standing.island.senses(standing.posed.times)[0])
+    sense = float(standing.island.senses(standing.posed.times, int(plan.chain[0]))[0])
     facing = complex(plan.mirror * sense * seen.real, seen.imag)
     return float(nearest(np.array([np.degrees(np.angle(facing)) - plan.flat]))[0])

@@ -11,7 +11,6 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.controls import Standing, lay_nodes, lay_parts, moved_slots, stand_of
 from gaitwire.core.evaluate.island import Island, Phrased, rest_table
-from gaitwire.core.motion.turning import widths
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
     LED,
@@ -24,6 +23,9 @@ from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.span import RATIOS, laid
+
+_REACH = 0.012
+"""By how much what is of one piece is taller for each degree that it leans ahead in a turn, and less tall back."""
 
 Overrides = Mapping[tuple[str, str, str], float]
 """Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
@@ -104,6 +106,8 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
         if name == "node":
             lay_nodes(table, island, standing)
             _lay_turns(table, island, twice)
+        if name == "control":
+            _lay_turned_pads(table, island, twice)
         if name == "part":
             lay_parts(table, island, standing)
         for n, key in enumerate(keys):
@@ -148,8 +152,13 @@ def moved_beneath(island: Island) -> set[tuple[str, str]]:
 
 def turned_slots(island: Island) -> set[tuple[str, str]]:
     """What turning round moves, by (owner id, property)."""
-    who = island.source.instance.id
-    return {(who, "widen"), (who, "shift_x")} if island.source.turns else set()
+    who, turning = island.source.instance.id, island.turning
+    if turning is None:
+        return set()
+    lifted = {(bone_id, "turn") for bone_id, _, _ in turning.lifts}
+    pads = {(island.control_keys[row][1], "x") for row, _, _ in turning.fronts}
+    whole = {(who, prop) for prop in ("turn", "stretch") if not turning.sections}
+    return {(who, "widen"), (who, "shift_x")} | lifted | pads | whole
 
 
 def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
@@ -164,13 +173,22 @@ def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
 def _lay_turns(table: FloatArray, island: Island, frames: FloatArray) -> None:
     """Turning round, in place: as wide as it is seen, about the point on which it stands."""
     source = island.source
-    if not source.turns:
+    if island.turning is None:
         return
-    who, loop = source.instance.id, island.keys.loop
-    seen = widths(source.turns, frames if loop is None else np.mod(frames, loop))
+    who = source.instance.id
+    seen = island.turning.widths(frames)
     wide, across = (island.slot(who, prop, who) for prop in ("widen", "shift_x"))
     table[wide] *= seen
     table[across] += (1 - seen) * source.instance.pixels * (island.pivot - source.puppet.base_x)
+    lean = island.turning.leaning(frames)
+    if lean is not None and lean.any():
+        turn, tall = (island.slot(who, prop, who) for prop in ("turn", "stretch"))
+        table[turn] += lean * np.sign(seen) * (-1 if source.instance.turned else 1)
+        table[tall] *= 1 + _REACH * lean
+    for bone_id, degrees in island.turning.lifted(frames):
+        slot = island.slot(bone_id, "turn", who)
+        if slot is not None:
+            table[slot] += degrees
 
 
 def _lay_phrases(table: FloatArray, island: Island, name: str, frames: FloatArray) -> None:
@@ -239,9 +257,17 @@ def part_values(
     table[island.part_slots] = sampled[island.part_rows]
     _lay_phrases(table, island, "part", frames)
     lay_parts(table, island, standing)
+    _lay_turned_drawings(table, island, frames)
     table = np.where(table == LED, rest, table)
     _lay_on(table, island.part_offsets, frames, island.keys.loop)
     return table.reshape(count, len(PART_PROPERTIES), len(frames))
+
+
+def _lay_turned_drawings(table: FloatArray, island: Island, frames: FloatArray) -> None:
+    """Drawings from other sides on the way round, in place, where nothing else chooses one."""
+    for part, numbers in island.turning.shown(frames) if island.turning else ():
+        slot = part * len(PART_PROPERTIES) + PART_PROPERTIES.index("drawing")
+        table[slot] = np.where((table[slot] == LED) & ~np.isnan(numbers), numbers, table[slot])
 
 
 def limb_values(
@@ -264,8 +290,14 @@ def control_values(
     if len(table):
         table[island.control_slots] = sampled[island.control_rows]
         _lay_phrases(table, island, "control", frames)
+        _lay_turned_pads(table, island, frames)
         _lay_on(table, island.control_offsets, frames, island.keys.loop)
     return _overridden(table, island.control_keys, CONTROL_PROPERTIES, overrides, asked)
+
+
+def _lay_turned_pads(table: FloatArray, island: Island, frames: FloatArray) -> None:
+    if island.turning is not None:
+        island.turning.lay_pads(table.reshape(-1, len(CONTROL_PROPERTIES), len(frames)), frames)
 
 
 def _overridden(

@@ -50,8 +50,11 @@ def _planted(stage: Stage) -> Iterator[tuple[Island, LimbPlan, Plant, np.ndarray
         for plan in stage.limbs(island):
             for plant in island.source.plants:
                 first, last = int(np.ceil(plant.start)), min(len(stage.frames) - 1, int(np.floor(plant.stop)))
-                if plant.limb_id == plan.limb.id and 0 <= first <= last:
-                    yield island, plan, plant, np.arange(first, last + 1)
+                frames = np.arange(first, last + 1)
+                if island.turning is not None:  # a foot that is turned round on its spot does not slip
+                    frames = frames[~island.turning.midway(frames.astype(float), int(plan.chain[0]))]
+                if plant.limb_id == plan.limb.id and first >= 0 and len(frames):
+                    yield island, plan, plant, frames
 
 
 def _away(stage: Stage, island: Island, plan: LimbPlan, plant: Plant, frames: np.ndarray) -> np.ndarray:
@@ -69,7 +72,7 @@ def _away(stage: Stage, island: Island, plan: LimbPlan, plant: Plant, frames: np
         return np.asarray(stage.point(instance.id, last, plan.end)[frames] - (x + 1j * y))
     along = carrier[0] + 1j * carrier[1]
     turn = along / np.abs(along)
-    mirror = plan.mirror * island.senses(frames.astype(float))
+    mirror = plan.mirror * island.senses(frames.astype(float), int(plan.chain[0]))
     spots, lies = [], []
     for point in (plan.heel, plan.ball):
         flat = point * np.exp(1j * np.radians(plant.angle)) * instance.scale

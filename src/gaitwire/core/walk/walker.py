@@ -120,6 +120,14 @@ def walker_of(puppet: Puppet) -> Walker:
     )  # fmt: skip
 
 
+def facing_of(puppet: Puppet) -> float:
+    """1 for a puppet that looks to greater x, else -1; what cannot walk is taken to look there."""
+    try:
+        return walker_of(puppet).facing
+    except InvalidInputError:
+        return 1.0
+
+
 _LEG = ("thigh", "shin", "foot")
 _FORELEG = ("fore thigh", "fore shin", "fore foot")
 

@@ -161,7 +161,7 @@ def weigh(floor: Gestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLRes
 
 @router.post("/turn/{instance_id}")
 def turn_round(
-    floor: Gestures, instance_id: str, frame: Frame, frames: Typed = "6", back: Annotated[bool, Form()] = False
+    floor: Gestures, instance_id: str, frame: Frame, frames: Typed = "10", back: Annotated[bool, Form()] = False
 ) -> HTMLResponse:
     """Let a puppet turn round from a frame on; or, `back`, wherever its way turns back."""
     length = read_number(frames, "a length")
@@ -172,7 +172,9 @@ def turn_round(
     return all_wires(floor)
 
 
-_TURN_FIELDS: Mapping[str, Callable[[str], Any]] = {"time": numbered("a frame"), "frames": numbered("a length")}
+_TURN_FIELDS: Mapping[str, Callable[[str], Any]] = {
+    "time": numbered("a frame"), "frames": numbered("a length"), "manner": str,
+}  # fmt: skip
 
 
 @router.post("/turns/{turn_id}/set")

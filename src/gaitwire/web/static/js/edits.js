@@ -7,7 +7,7 @@ const ASKS = 428; // the gesture waits for a word: it would move pictures of sce
 const HELD = new Set([502, 503, 504, 507]); // not stored, by no fault of the gesture's
 const PAUSES = [1500, 3000, 6000, 12000, 20000]; // between tries, in ms
 const state = {
-  revision: null, behind: false, // what the page shows, and whether others have changed more than that
+  revision: null, behind: false, catching: 0, // what the page shows, whether others have changed more than that, fetches of it
   queue: [], sending: false, last: null, // edits that are not on disk yet, in their order
   trouble: "", tries: 0, timer: 0, // why the first of them is not, and when it is tried again
   asked: null, allowed: null,
@@ -46,6 +46,9 @@ export function post(url, values = {}, files = [], word = "") {
   else next();
   return work;
 }
+
+/** Whether the page shows all that it knows to be stored, and nothing is on its way. */
+export function current() { return !state.queue.length && !state.behind && !state.catching; }
 
 /** Resolves when no edit is under way. */
 export async function settled() {
@@ -169,10 +172,15 @@ const SHOWN = ["standing", "bones", "parts", "bodymap", "wires", "scenes", "pupp
 /** Show how things stand, after a conflict or what another window did; the remark is left where it is. */
 export async function refresh(conflict = false) {
   if (!standing()) return;
+  state.catching += 1;
+  try { await fetchAnew(conflict); } finally { state.catching -= 1; }
+}
+
+async function fetchAnew(conflict) {
   state.behind = false;
   if (conflict) document.getElementById("card")?.replaceChildren(); // what was typed there is not how things stand
   const answer = await fetch(location.href, { headers: { Accept: "text/html" } });
-  if (!answer.ok) return; // watching the program tells it
+  if (!answer.ok) { state.behind = true; return; } // watching the program tells it, and tries again
   const text = await answer.text();
   if (state.queue.length) { state.behind = true; return; } // a hand was quicker: what came is older than the page
   const page = new DOMParser().parseFromString(text, "text/html");

@@ -10,7 +10,7 @@ import { installChart } from "./chart.js";
 import { installClips } from "./clips.js";
 import { installCurve } from "./curve.js";
 import { installDialling } from "./dialling.js";
-import { post, settled } from "./edits.js";
+import { current, post, settled } from "./edits.js";
 import { installFloorMap } from "./floormap.js";
 import { installKeys } from "./floorkeys.js";
 import { guideAt } from "./guides.js";
@@ -386,7 +386,7 @@ load();
 installProbe(stage, wires, {
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
-  get calm() { return waiting === 0 && showing === null && player.all !== null && !player.loading; },
+  get calm() { return current() && waiting === 0 && showing === null && player.all !== null && !player.loading; },
   /** The first bone that can be posed. */
   get index0() {
     const aside = new Set(info.instances.filter((one) => one.aside).map(({ instance }) => instance));
