@@ -28,7 +28,7 @@ def played(page, svg, size, seconds):
         yield screenshot(page)
 
 
-def compare(page, workspace, scene, label, step=1, **settings):
+def compare(page, workspace, scene, label, step=1, bounds=(MEAN, SHARE), **settings):
     """Largest mean difference and share of far-off pixels over the frames; printed, and held to the bounds."""
     production = prepare(workspace, scene, ExportSettings(scale=0.5, **settings))
     view = (0.5, 0, 0, 0.5, 0, 0)
@@ -47,8 +47,8 @@ def compare(page, workspace, scene, label, step=1, **settings):
     print(
         f"{label}: {len(frames)} frames, mean at most {max(means):.3f}/255, off by more than {OFF}: {max(shares):.3%}"
     )
-    assert max(means) <= MEAN
-    assert max(shares) <= SHARE
+    assert max(means) <= bounds[0]
+    assert max(shares) <= bounds[1]
 
 
 @pytest.mark.parametrize("name", ["The cart jolts", "Pip hops", "Off the crate", "Tamsin waits", "Gander looks about"])
@@ -121,8 +121,28 @@ def test_timing_in_layers_plays_as_we_draw_it(page, orchard, loop):
     )
     floor.update_instance(cart.id, exposure=3)
     puppet = orchard.puppet(pip.puppet_id)
-    floor.show_only((pip.id, next(p.id for p in puppet.parts if p.name == "leaf")), 8, 21)
+    floor.show_only([(pip.id, next(p.id for p in puppet.parts if p.name == "leaf"))], [(8, 21)])
+    floor.show_only([(pip.id, pip.id)], [(0, 5), (9, 40)])
     compare(page, orchard, scene, "timing in layers", step=1)
+
+
+def test_a_puppet_that_fades_as_one_picture_plays_as_we_draw_it(page, orchard):
+    """Chromium draws what is half there apart, and brings it to the page less sharp: so edges are off by more."""
+    ids = {e.name: e.id for e in list_documents(orchard.store, "puppet")}
+    floor = Floor(orchard, make_scene(orchard, "Fades", frames=20, loop=False, ground=640.0))
+    floor.add_puppet(ids["Pip"], x=900.0, y=640.0)
+    who = floor.add_puppet(ids["Tamsin"], x=400.0, y=640.0)
+    for frame, opacity in ((4.0, 1.0), (16.0, 0.3)):
+        floor.set_values(frame, {(who, who, "opacity"): opacity})
+    compare(page, orchard, floor.scene_id, "fades", step=3, bounds=(1.5, 0.04))
+
+
+def test_what_turns_round_in_stages_plays_as_we_draw_it(page, orchard):
+    ids = {e.name: e.id for e in list_documents(orchard.store, "puppet")}
+    floor = Floor(orchard, make_scene(orchard, "Round", frames=30, loop=False, ground=640.0))
+    for name, x in (("Tamsin", 360.0), ("Pip", 640.0)):
+        floor.turn_round(floor.add_puppet(ids[name], x=x, y=640.0, scale=0.8), 4.0, 20.0)
+    compare(page, orchard, floor.scene_id, "turns", step=1)
 
 
 def _channel_of(floor, node):

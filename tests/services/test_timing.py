@@ -279,14 +279,17 @@ def test_the_easing_after_a_stay_is_that_of_the_bead_it_holds(stage):
 def test_a_part_is_shown_on_chosen_frames_only(stage):
     puppet = stage.workspace.puppet(stage.floor.instance(stage.pip).puppet_id)
     leaf = next(p for p in puppet.parts if p.bone_id == stage.bones["leaf"])
-    stage.floor.show_only((stage.pip, leaf.id), 10, 12)
+    stage.floor.show_only([(stage.pip, leaf.id)], [(10, 12), (30, 30)])
     frames = stage.workspace.frames(stage.floor.scene_id, np.arange(48.0))
     seen = frames.opacity[:, frames.part_keys.index((stage.pip, leaf.id))] > 0
-    assert np.flatnonzero(seen).tolist() == [10, 11, 12]
-    stage.floor.show_only((stage.pip, leaf.id), 47, 0)
+    assert np.flatnonzero(seen).tolist() == [10, 11, 12, 30]
+    assert stage.floor.spans_of((stage.pip, leaf.id)) == ((10, 12), (30, 30))
+    stage.floor.show_only([(stage.pip, leaf.id)], [(47, 0)])
     assert (stage.workspace.frames(stage.floor.scene_id, np.arange(48.0)).opacity > 0).all()
-    with pytest.raises(InvalidInputError, match="Only parts"):
-        stage.floor.show_only(stage.node("leaf"), 1, 2)
+    stage.floor.show_only([stage.node("leaf")], [(1, 2)])  # a bone: what it carries
+    assert stage.floor.spans_of((stage.pip, leaf.id)) == ((1, 2),)
+    with pytest.raises(InvalidInputError, match="No frames"):
+        stage.floor.show_only([stage.node("leaf")], [])
 
 
 def test_seams_are_told_and_closed_for_the_scene_or_for_what_is_chosen(stage):

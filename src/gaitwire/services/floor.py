@@ -21,6 +21,7 @@ from gaitwire.services.phrase_keys import PhraseKeys
 from gaitwire.services.revising import revised
 from gaitwire.services.roll_work import RollWork
 from gaitwire.services.scene_gestures import store_keys
+from gaitwire.services.showing import Showing
 from gaitwire.services.smear_work import SmearWork
 from gaitwire.services.sound_work import SoundWork
 from gaitwire.services.timing_work import TimingWork
@@ -44,7 +45,7 @@ def make_scene(workspace: Workspace, name: str, **settings: Any) -> str:
 
 class Floor(
     PhraseKeys, TimingWork, BeadWork, GuideWork, LinkWork, GaitWork, RollWork, SmearWork, WeightWork, TurnWork,
-    CameraWork, SoundWork,
+    CameraWork, SoundWork, Showing,
 ):  # fmt: skip
     """One scene on the Floor, with every gesture on it."""
 

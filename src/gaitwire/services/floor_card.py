@@ -29,6 +29,7 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.keeping import course_of
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
+from gaitwire.services.showing import Span
 from gaitwire.services.timing_work import SEAM_JUMP
 from gaitwire.services.workspace import Workspace
 
@@ -82,12 +83,16 @@ class PartRows:
     """Whether the drawing has a key on this frame."""
     led: dict[str, bool]
     """What a pad, a gauge or a fix may decide, the drawing and whether it is shown; and whether it is left to them."""
+    spans: tuple[Span, ...]
+    """On which frames it is shown by its keys."""
+    others: tuple[tuple[Node, str], ...]
+    """What can take its place, with what it is called."""
 
 
-def part_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], frame: float) -> list[PartRows]:
+def part_rows(floor: Floor, nodes: Sequence[Node], frame: float) -> list[PartRows]:
     """The parts that are chosen or hang from the one chosen bone, front to back."""
-    found = []
-    for island in compiled.islands:
+    scene, found = floor.scene, []
+    for island in floor.workspace.compiled(floor.scene_id).islands:
         puppet: Puppet = island.source[1]
         owners = {o for i, o in nodes if i == island.source[0].id}
         values = sample_parts(island, np.array([frame]))
@@ -105,8 +110,11 @@ def part_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fram
                 drawings = puppet.drawings(part)
                 shows = round(named["drawing"])
                 known = shows if any(d.number == shows for d in drawings) else 0
-                led = _led(scene, island.part_keys[index], leads, frame)
-                found.append(PartRows(part, drawings, known, rows, "drawing" in keyed, led))
+                node = island.part_keys[index]
+                others = tuple(((node[0], p.id), p.name) for p in puppet.parts if p.id != part.id)
+                led = _led(scene, node, leads, frame)
+                spans = floor.spans_of(node)
+                found.append(PartRows(part, drawings, known, rows, "drawing" in keyed, led, spans, others))
     return found
 
 

@@ -249,29 +249,6 @@ class Posing(SceneGestures):
         prop = PROPERTIES[self.owner_kind(*slot[:2])].get(slot[2])
         return prop is not None and prop.posed
 
-    def show_only(self, node: Node, start: float, stop: float) -> None:
-        """Key a part so that it is shown from one frame to another, both included, and on no other."""
-        if stop < start:
-            start, stop = stop, start
-        slot = (*node, "shown")
-        if "shown" not in PROPERTIES[self.owner_kind(*node)]:
-            raise InvalidInputError("Only parts are shown or not.", "Choose the bone that carries the part.")
-        with self.edit("show on some frames only") as edit:
-            scene = self.scene
-            self.means(node, 0.0, FOREVER)
-            known = [c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == slot]
-            edit.remove("keys", [k.id for k in scene.keys if k.channel_id in {c.id for c in known}])
-            channel = known[0] if known else self.new_channel(slot)
-            edit.put("channels", [channel])
-            last = scene.frames - 1
-            steps = {0.0: float(start <= 0), max(0.0, start): 1.0}
-            if stop < last:
-                steps[stop + 1] = 0.0
-            edit.put(
-                "keys",
-                [Key(id=new_id(), channel_id=channel.id, time=t, value=v, ease="hold") for t, v in steps.items()],
-            )
-
     def back_on_joints(self, frame: float, nodes: Collection[Node]) -> int:
         """Key nodes that have slipped out back on their joints, without shift; how many had."""
         now = self.values_at(np.array([frame]))

@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError, UnansweredError
 from gaitwire.core.evaluate.bracing import Brace
-from gaitwire.core.evaluate.values import sample_controls, sample_limbs, sample_parts, sample_values
+from gaitwire.core.evaluate.values import sample_controls, sample_limbs, sample_parts, sample_values, sample_whole
 from gaitwire.core.puppet.controls import Control
 from gaitwire.core.puppet.counterpart import Owned
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
@@ -22,6 +22,7 @@ from gaitwire.core.timing.channel import (
     NODE_PROPERTIES,
     PART_PROPERTIES,
     PROPERTIES,
+    WHOLE_PROPERTIES,
     Channel,
     OwnerKind,
 )
@@ -264,6 +265,7 @@ class SceneGestures:
                 (island.part_keys, PART_PROPERTIES, sample_parts(island, times)),
                 (island.limb_keys, LIMB_PROPERTIES, sample_limbs(island, times)),
                 (island.control_keys, CONTROL_PROPERTIES, sample_controls(island, times)),
+                (island.node_keys[:1], WHOLE_PROPERTIES, sample_whole(island, times)),
             )
             for owners, names, values in tables:
                 for row, owner in enumerate(owners):

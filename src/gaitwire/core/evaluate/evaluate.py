@@ -19,14 +19,16 @@ from gaitwire.core.evaluate.posed import Posed, pose
 from gaitwire.core.evaluate.shadows import lay_shadows
 from gaitwire.core.evaluate.softly import soft_points
 from gaitwire.core.evaluate.troupe import Troupe
-from gaitwire.core.evaluate.values import Overrides, part_values
+from gaitwire.core.evaluate.values import Overrides, part_values, whole_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 _TURN = NODE_PROPERTIES.index("turn")
 
-IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray]
-"""Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F), drawing and order (P, F), points (2, K, F)."""
+IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray, FloatArray]
+"""Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F), drawing and order (P, F), points (2, K, F), how
+much is left of the whole (P, F)."""
+_ARRAYS = 7
 
 TroupeFrames = tuple[np.ndarray, ...]
 """The same of every member of a troupe, one after the other."""
@@ -65,11 +67,14 @@ def _framed(island: Island, posed: Posed, ground: float | None) -> IslandFrames:
     matrices[5] += y
     place_parts(matrices, carried, island, standing)
     parts = part_values(island, posed.times, posed.sampled, standing)
-    opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * (parts[:, 3] >= 0.5)
+    fade, there = whole_values(island, posed.times, posed.sampled)
+    seen = (parts[:, 3] >= 0.5) & (there >= 0.5) & (fade > 0)
+    opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * seen
     lay_shadows(matrices, opacity, carried, island, ground)
     count = world.shape[-1]
     points = soft_points(island, world, standing) if island.softs else np.empty((2, 0, count), np.float32)
-    return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points
+    left = np.broadcast_to(fade, opacity.shape)
+    return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points, left
 
 
 def evaluate_troupe(
@@ -102,7 +107,7 @@ def evaluate(
             known = f"{troupe.signature}{' blocking' if blocking else ''}"
             arrays = cache.fetch(known, frames, partial(evaluate_troupe, troupe, blocking=blocking))
         for n, place in enumerate(troupe.places):
-            found[place] = arrays[6 * n : 6 * n + 6]  # type: ignore[assignment]
+            found[place] = arrays[_ARRAYS * n : _ARRAYS * (n + 1)]  # type: ignore[assignment]
     return _seen(compiled, _joined(compiled.islands, frames, found))  # type: ignore[arg-type]
 
 
@@ -142,7 +147,7 @@ def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[Islan
     soft: dict[int, SoftSlot] = {}
     parts, points = 0, 0
     order = []
-    for island, (_, _, _, _, places, _) in zip(islands, found, strict=True):
+    for island, (_, _, _, _, places, _, _) in zip(islands, found, strict=True):
         order.append(places + parts)
         for part in island.softs:
             slot = part.slot
@@ -163,5 +168,6 @@ def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[Islan
         node_keys=tuple(k for i in islands for k in i.node_keys),
         drawing=whole(3, (0,), 0),
         points=whole(5, (2, 0), 1),
+        fade=whole(6, (0,), 0),
         soft=soft,
     )

@@ -45,6 +45,7 @@ class Frames:
     node_keys: tuple[tuple[str, str], ...]  # (instance id, owner id) of each node
     drawing: IntArray  # (F, P) index of the drawing that each part shows
     points: npt.NDArray[np.float32]  # (F, K, 2) of all soft parts, each in its part's own pixels
+    fade: FloatArray  # (F, P) how much is left of the puppet that a part is of, which fades as one picture
     soft: Mapping[int, SoftSlot] = field(default_factory=dict)
     """Soft parts, by index."""
     views: FloatArray = field(default_factory=lambda: np.zeros((0, 0, 6)))
@@ -61,7 +62,7 @@ class Frames:
         return len(self.frames)
 
 
-_MAGIC = 0x32465747  # "GWF2" read as a little-endian integer
+_MAGIC = 0x33465747  # "GWF3" read as a little-endian integer
 HEADER_BYTES = 32
 
 
@@ -71,11 +72,12 @@ def pack(frames: Frames, stamp: int = 0) -> bytes:
     Header: eight uint32 (magic, frames, parts, nodes, stamp, points, and two kept for later sections).
     The stamp says which state of the documents was evaluated. Sections:
     frames (F), matrices (F, P, 6), opacity (F, P), order (F, P), nodes (F, N, 6), drawing (F, P),
-    points (F, K, 2).
+    points (F, K, 2), fade (F, P).
     """
     f, p, n, k = len(frames.frames), frames.matrices.shape[1], frames.nodes.shape[1], frames.points.shape[1]
     header = np.array([_MAGIC, f, p, n, stamp & 0xFFFFFFFF, k, 0, 0], "<u4").tobytes()
     sections = (
         frames.frames, frames.matrices, frames.opacity, frames.order, frames.nodes, frames.drawing, frames.points,
+        frames.fade,
     )  # fmt: skip
     return header + b"".join(np.ascontiguousarray(s, "<f4").tobytes() for s in sections)

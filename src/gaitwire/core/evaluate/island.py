@@ -105,6 +105,8 @@ class Island:
     limb_slots: IntArray  # limb * properties + column
     control_rows: IntArray
     control_slots: IntArray  # control * properties + column
+    whole_rows: IntArray
+    whole_slots: IntArray  # column alone
     part_node: IntArray  # (P,) node that carries each part
     part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
     part_opacity: FloatArray  # (P,)
@@ -122,6 +124,7 @@ class Island:
     part_offsets: tuple[tuple[int, Offset], ...]
     limb_offsets: tuple[tuple[int, Offset], ...]
     control_offsets: tuple[tuple[int, Offset], ...]
+    whole_offsets: tuple[tuple[int, Offset], ...]
     blends: tuple[Blend, ...]  # fixes, pads and gauges in their order
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
@@ -223,13 +226,13 @@ def _phrases(source: Source, owners: Owners) -> tuple[Phrased, ...]:
     measure = measure_of(source.puppet, source.instance.pixels)
 
     def there(kind: OwnerKind, slot: tuple[str, str]) -> bool:
-        return slot_of(kind, *slot, owners) is not None
+        return table_of(kind, slot[1]) != "whole" and slot_of(kind, *slot, owners) is not None
 
     found = []
     for told in source.phrases:
         for kind, lanes in lay(told, source.puppet, measure, source.channels, source.loop, there).items():
             slots = np.array([slot_of(kind, *slot, owners) for slot in lanes.slots], np.int64)
-            found.append(Phrased(table_of(kind), lanes, slots))
+            found.append(Phrased(table_of(kind, ""), lanes, slots))
     return tuple(found)
 
 
@@ -239,7 +242,7 @@ def _offsets(source: Source, owners: Owners) -> dict[str, tuple[tuple[int, Offse
     for one in source.offsets:
         slot = slot_of(one.owner_kind, one.owner_id, one.property, owners)
         if slot is not None:
-            found[table_of(one.owner_kind)].append((slot, one))
+            found[table_of(one.owner_kind, one.property)].append((slot, one))
     return {name: tuple(rows) for name, rows in found.items()}
 
 
@@ -268,6 +271,8 @@ def make_island(source: Source, skins: Skins) -> Island:
         limb_slots=tables["limb"].slots,
         control_rows=tables["control"].rows,
         control_slots=tables["control"].slots,
+        whole_rows=tables["whole"].rows,
+        whole_slots=tables["whole"].slots,
         part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
         part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
         part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
@@ -285,6 +290,7 @@ def make_island(source: Source, skins: Skins) -> Island:
         part_offsets=laid["part"],
         limb_offsets=laid["limb"],
         control_offsets=laid["control"],
+        whole_offsets=laid["whole"],
         blends=blends_of(puppet, _owned(owners, parts, softs)) if puppet.controls else (),
         gaits=_gaits(source),
         phrases=_phrases(source, owners),

@@ -15,6 +15,7 @@ from gaitwire.core.timing.channel import (
     NODE_PROPERTIES,
     PART_PROPERTIES,
     PROPERTIES,
+    WHOLE_PROPERTIES,
     Channel,
     OwnerKind,
     repeat_of,
@@ -25,6 +26,7 @@ from gaitwire.core.timing.loop import Repeat
 _COLUMN = {name: i for i, name in enumerate(NODE_PROPERTIES)}
 _PART_COLUMN = {name: i for i, name in enumerate(PART_PROPERTIES)}
 _LIMB_COLUMN = {name: i for i, name in enumerate(LIMB_PROPERTIES)}
+_WHOLE_COLUMN = {name: i for i, name in enumerate(WHOLE_PROPERTIES)}
 _CONTROL_COLUMN = {name: i for i, name in enumerate(CONTROL_PROPERTIES)}
 
 Keyed = list[tuple[Channel, list[Key]]]
@@ -51,10 +53,10 @@ class Owners(NamedTuple):
     controls: Mapping[str, int]
 
 
-TABLES = ("node", "part", "limb", "control")
+TABLES = ("node", "part", "limb", "control", "whole")
 
 Tables = dict[str, Slots]
-"""Slots of the tables of nodes, parts, limbs and controls."""
+"""Slots of the tables of nodes, parts, limbs, controls, and of the puppet as a whole."""
 
 
 def read_slots(channels: Keyed, owners: Owners) -> tuple[list[list[Key]], Tables, Repeats]:
@@ -66,7 +68,7 @@ def read_slots(channels: Keyed, owners: Owners) -> tuple[list[list[Key]], Tables
         slot = slot_of(channel.owner_kind, channel.owner_id, channel.property, owners)
         if slot is None:
             continue  # Its owner is gone for now; the keys sleep.
-        pairs[table_of(channel.owner_kind)].append((len(live), slot))
+        pairs[table_of(channel.owner_kind, channel.property)].append((len(live), slot))
         if (again := repeat_of(channel, keys)) is not None:
             repeats[len(live)] = again
         if PROPERTIES[channel.owner_kind][channel.property].stepped:
@@ -80,8 +82,10 @@ def read_slots(channels: Keyed, owners: Owners) -> tuple[list[list[Key]], Tables
     return live, {name: table(found) for name, found in pairs.items()}, repeats
 
 
-def table_of(kind: OwnerKind) -> str:
-    """The table that holds the values of a kind of owner."""
+def table_of(kind: OwnerKind, prop: str) -> str:
+    """The table that holds the values of a property of a kind of owner."""
+    if kind == "seat" and prop in WHOLE_PROPERTIES:
+        return "whole"
     return kind if kind in ("part", "limb") else "control" if kind in ("pad", "gauge") else "node"
 
 
@@ -89,8 +93,8 @@ def slot_of(kind: OwnerKind, owner_id: str, prop: str, owners: Owners) -> int | 
     """Where what moves a property of an owner lies in the flat table of its kind."""
     index, columns = {
         "part": (owners.parts, _PART_COLUMN), "limb": (owners.limbs, _LIMB_COLUMN), "node": (owners.nodes, _COLUMN),
-        "control": (owners.controls, _CONTROL_COLUMN),
-    }[table_of(kind)]  # fmt: skip
+        "control": (owners.controls, _CONTROL_COLUMN), "whole": (owners.nodes, _WHOLE_COLUMN),
+    }[table_of(kind, prop)]  # fmt: skip
     if owner_id not in index or prop not in columns:
         return None
     return index[owner_id] * len(columns) + columns[prop]

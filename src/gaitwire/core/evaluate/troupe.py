@@ -111,15 +111,17 @@ def _carriers(members: Sequence[Island]) -> tuple[dict[str, Ref], set[str]]:
 def solved_nodes(troupe: Troupe, member: int) -> set[int]:
     """Nodes of a member that something else than their parents and keys places on some frame.
 
-    What is hitched, a seat whose body is borne, and a limb's bones with what hangs from them, which
-    take no stretch from it.
+    What is hitched, a seat whose body is borne, what turns round before the rest, and a limb's bones with
+    what hangs from them, which take no stretch from it.
     """
     own = [s for s in troupe.sections if s.member == member]
     found = {s.root for s in own if s.hitches} | ({0} if troupe.bearings[member] else set())
     limbs = {int(n) for s in own for plan in s.limbs for n in plan.nodes}
     if troupe.bearings[member]:
         limbs |= {n for plan in troupe.bearings[member] for n in plan.path[2:]}
-    parent = troupe.members[member].skeleton.parent
+    island = troupe.members[member]
+    parent = island.skeleton.parent
+    found |= {s.node for s in island.turning.sections} if island.turning else set()
     return found | limbs | {n for n in range(len(parent)) if int(parent[n]) in limbs}
 
 

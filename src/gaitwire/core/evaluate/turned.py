@@ -141,7 +141,7 @@ def turning_of(
     nodes: Mapping[str, int], pads: Mapping[str, int], parts: Sequence[Part], joined: Sequence[Collection[str]],
 ) -> Turning:  # fmt: skip
     """The turns of a puppet: `nodes` and `pads` are places in the island's tables by id, `joined` as for hinges."""
-    hinges = hinges_of(puppet, joined)
+    hinges = hinges_of(puppet, joined) if any(t.manner == "stages" for t in turns) else []
     stages = _stages(puppet, hinges)
     drawings = front_drawings(puppet)
     fronts = []

@@ -18,6 +18,7 @@ from gaitwire.core.timing.channel import (
     NODE_PROPERTIES,
     PART_PROPERTIES,
     PROPERTIES,
+    WHOLE_PROPERTIES,
 )
 from gaitwire.core.timing.offset import Offset, window
 from gaitwire.core.timing.sample import sample
@@ -270,6 +271,14 @@ def _lay_turned_drawings(table: FloatArray, island: Island, frames: FloatArray) 
         table[slot] = np.where((table[slot] == LED) & ~np.isnan(numbers), numbers, table[slot])
 
 
+def whole_values(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
+    """Values (properties, F) of a puppet as a whole, from samples (C, F): its opacity, and whether it is shown."""
+    table = np.ones((len(WHOLE_PROPERTIES), len(frames)))
+    table[island.whole_slots] = sampled[island.whole_rows]
+    _lay_on(table, island.whole_offsets, frames, island.keys.loop)
+    return np.clip(table, 0.0, 1.0)
+
+
 def limb_values(
     island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
 ) -> FloatArray:
@@ -314,6 +323,11 @@ def _overridden(
 def sample_controls(island: Island, frames: FloatArray) -> FloatArray:
     """Values (C, 2, F) of pads and gauges at the frames (F,)."""
     return control_values(island, frames, sample(island.keys, frames), None)
+
+
+def sample_whole(island: Island, frames: FloatArray) -> FloatArray:
+    """Values (1, properties, F) of a puppet as a whole at the frames (F,)."""
+    return whole_values(island, frames, sample(island.keys, frames))[None]
 
 
 def sample_limbs(island: Island, frames: FloatArray) -> FloatArray:

@@ -73,6 +73,12 @@ _PART = (
 )
 """`drawing` is a drawing's number; `place` how many places further to the front than at rest; `shown` 1 or 0."""
 
+_WHOLE = (
+    Property("opacity", "opacity", "%", 1.0, 0.0, 1.0, 0, 100.0, posed=False),
+    Property("shown", "shown", "", 1.0, 0.0, 1.0, 0, stepped=True, posed=False),
+)
+"""Of a puppet as a whole, besides what it has as a bone: it fades as one picture."""
+
 _LIMB = (
     Property("mix", "solved from its tip", "%", 0.0, 0.0, 1.0, 0, 100.0, posed=False),
     Property("tip_x", "tip across", "px", 0.0, -1e5, 1e5, 1, posed=False),
@@ -114,7 +120,7 @@ _CAMERA = (
 
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
     "bone": {p.name: p for p in _BONE},
-    "seat": {p.name: p for p in _BONE},
+    "seat": {p.name: p for p in (*_BONE, *_WHOLE)},
     "pin": {p.name: p for p in _BONE if p.name in ("turn", "shift_x", "shift_y")},
     "part": {p.name: p for p in _PART},
     "limb": {p.name: p for p in _LIMB},
@@ -131,6 +137,9 @@ NODE_PROPERTIES = tuple(p.name for p in _BONE)
 PART_PROPERTIES = tuple(p.name for p in _PART)
 
 LIMB_PROPERTIES = tuple(p.name for p in _LIMB)
+
+WHOLE_PROPERTIES = tuple(p.name for p in _WHOLE)
+"""Of seats, besides those of nodes."""
 
 CONTROL_PROPERTIES = tuple(p.name for p in _PAD)
 """Of pads; a gauge has the first of them."""

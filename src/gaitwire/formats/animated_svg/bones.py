@@ -15,7 +15,7 @@ from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.troupe import solved_nodes
-from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, shown_times
+from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, sample_whole, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of
@@ -124,8 +124,11 @@ class Writer:
         return found
 
     def visible(self, part: tuple[str, str]) -> list[bool]:
-        """Whether a part is shown, on every frame but the one at the end of the file's time."""
-        return [bool(v >= 0.5) for v in self._values((*part, "shown"))[:-1]]
+        """Whether a part and its puppet are shown, on every frame but the one at the end of the file's time."""
+        island = self.islands[part[0]]
+        fade, there = sample_whole(island, self.pictured(island))[0]
+        own = self._values((*part, "shown"))
+        return [bool(v) for v in ((own >= 0.5) & (there >= 0.5) & (fade > 0))[:-1]]
 
     def still_value(self, node: tuple[str, str], prop: str, rest: float | None = None) -> float:
         """The value of a property that does not move; `rest` where the node's own is not everybody's."""

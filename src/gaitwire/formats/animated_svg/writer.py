@@ -104,16 +104,21 @@ def _body(writer: Writer) -> str:
         flips = _flips(writer, part)
         chain = [] if flips else _chain(writer, part.island, int(part.island.part_node[part.own]))
         rows = _seen_from(writer, part)
-        rows += [(part.island.node_keys[node], partial(_layers, writer, part, node)) for node in chain]
+        rows += _fading(writer, part)
+        rows += [
+            (key, partial(_opened, writer, part, node, names.get(key[1], "")))
+            for node in chain
+            for key in (part.island.node_keys[node],)
+        ]
         keys = [key for key, _ in rows]
         shared = 0
         while shared < min(len(keys), len(open_)) and open_[shared][0] == keys[shared]:
             shared += 1
         while len(open_) > shared:
             out.append("</g>" * open_.pop()[1])
-        for key, layers in rows[shared:]:
+        for key, text in rows[shared:]:
             if key not in groups:
-                groups[key] = opened(layers(), names.get(key[1], ""))
+                groups[key] = text()
             out.append(groups[key])
             open_.append((key, groups[key].count("<g")))
         out.append(_flipped(writer, part, names, seen) if flips else _drawn(writer, part, names, seen))
@@ -122,8 +127,22 @@ def _body(writer: Writer) -> str:
     return "".join(out)
 
 
-_Groups = list[tuple[tuple[str, str], Callable[[], list[Layer]]]]
-"""Groups to be opened, each with what it is known by and how its layers are made."""
+_Groups = list[tuple[tuple[str, str], Callable[[], str]]]
+"""Groups to be opened, each with what it is known by and how it is written."""
+
+
+def _opened(writer: Writer, part: _Part, node: int, name: str) -> str:
+    return opened(_layers(writer, part, node), name)
+
+
+def _fading(writer: Writer, part: _Part) -> _Groups:
+    """The group in which a puppet fades as one picture; none about one that never does."""
+    rows = [number(v) for v in writer.frames.fade[:, part.index].tolist()]
+    if set(rows) <= {"1", "0"}:
+        return []  # what is not there at all is not shown, part by part
+    still = len(set(rows)) == 1
+    text = f'<g opacity="{rows[0]}">{"" if still else writer.sampled("opacity", rows)}'
+    return [(("whole", part.key[0]), lambda: text)]
 
 
 def _seen_from(writer: Writer, part: _Part) -> _Groups:
@@ -131,7 +150,7 @@ def _seen_from(writer: Writer, part: _Part) -> _Groups:
     if not writer.frames.views.shape[1]:
         return []
     layer = int(writer.frames.layers[part.index])
-    return [(("camera", str(layer)), lambda: sampled_layers(writer, writer.frames.views[:, layer]))]
+    return [(("camera", str(layer)), lambda: opened(sampled_layers(writer, writer.frames.views[:, layer]), ""))]
 
 
 def _flips(writer: Writer, part: _Part) -> bool:

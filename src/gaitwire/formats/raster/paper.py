@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 from collections.abc import Mapping, Sequence
+from itertools import groupby
 
 import numpy as np
 import numpy.typing as npt
@@ -53,16 +54,25 @@ class Raster:
             canvas.clear(to_color(self._background, 1.0) if self._background else skia.ColorTRANSPARENT)
             canvas.save()
             canvas.concat(to_matrix(self._view))
-            for part in frames.order[index]:
-                opacity = float(frames.opacity[index, part])
-                if opacity <= 0 or frames.part_keys[part] not in self._arts:
-                    continue
-                canvas.save()
-                canvas.concat(to_matrix(tuple(frames.matrices[index, part])))
-                _play(canvas, self._drawn(frames, index, int(part)), opacity)
-                canvas.restore()
+            order = map(int, frames.order[index])
+            seen = [p for p in order if frames.opacity[index, p] > 0 and frames.part_keys[p] in self._arts]
+            for _, parts in groupby(seen, lambda part: frames.part_keys[part][0]):
+                self._draw_whole(canvas, frames, index, list(parts))
             canvas.restore()
         return _read(self._surface, self._size)
+
+    def _draw_whole(self, canvas: skia.Canvas, frames: Frames, index: int, parts: list[int]) -> None:
+        """Parts of one puppet, one after the other; one that fades does so as one picture."""
+        fade = float(frames.fade[index, parts[0]])
+        if fade < 1.0:
+            canvas.saveLayerAlpha(None, round(255 * fade))
+        for part in parts:
+            canvas.save()
+            canvas.concat(to_matrix(tuple(frames.matrices[index, part])))
+            _play(canvas, self._drawn(frames, index, part), float(frames.opacity[index, part]))
+            canvas.restore()
+        if fade < 1.0:
+            canvas.restore()
 
     def _drawn(self, frames: Frames, index: int, part: int) -> skia.Picture:
         """What the part shows: recorded once for a rigid one, afresh for one that bends."""

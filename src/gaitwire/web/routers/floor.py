@@ -309,14 +309,6 @@ def key_pose(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
     return some_wires(floor, wanted)
 
 
-@router.post("/show-only")
-def show_only(floor: Gestures, nodes: Text, start: Frame, stop: Frame) -> HTMLResponse:
-    """Show a part on some frames only."""
-    for node in read_nodes(nodes)[:1]:
-        floor.show_only(node, start, stop)
-    return all_wires(floor)
-
-
 @router.post("/back-on-joints")
 def back_on_joints(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
     """Key bones that slipped out back on their joints."""

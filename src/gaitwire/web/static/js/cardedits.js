@@ -3,6 +3,8 @@ import { post } from "./edits.js";
 
 export const instanceOf = (element) => element.closest("[data-instance]").dataset.instance;
 
+const numeric = (input) => (input.type === "checkbox" ? String(Number(input.checked)) : input.value);
+
 export function installCard({ base, player, nodes, posing, blocks, host }) {
   const card = document.getElementById("card");
 
@@ -16,9 +18,10 @@ export function installCard({ base, player, nodes, posing, blocks, host }) {
   }
 
   const SETS = {
-    part: (input, value) => value && keyPart(input, input.name, input.type === "checkbox" ? String(Number(input.checked)) : value),
+    part: (input, value) => value && keyPart(input, input.name, numeric(input)),
     value: (input, value) => value && typed(nodes(), input.name, value),
     dial: (input, value) => value && typed([[input.closest("[data-dial-of]").dataset.dialOf, input.closest("[data-control]").dataset.control]], input.name, value),
+    shows: (input, value) => value && typed(JSON.parse(input.closest("[data-nodes]").dataset.nodes), input.name, numeric(input)),
     pose: (input, value) => posing.set(input.name, value),
     scene: (input, value) => post(`${base}/set`, { field: input.name, value }),
     instance: (input, value) => post(`${base}/puppets/${instanceOf(input)}/set`, { field: input.name, value }),

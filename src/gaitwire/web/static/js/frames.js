@@ -1,6 +1,6 @@
 // Evaluated frames as they come over the wire: views into one buffer, nothing decoded.
 
-const MAGIC = 0x32465747;
+const MAGIC = 0x33465747;
 
 export class Frames {
   constructor(buffer, offset = 0) {
@@ -21,6 +21,7 @@ export class Frames {
     this.bones = section(this.count * this.nodes * 6);
     this.drawing = section(this.count * this.parts);
     this.bent = section(this.count * this.points * 2);
+    this.fade = section(this.count * this.parts); // of the puppet that a part is of, as one picture
   }
 
   matrix(frame, part) {

@@ -46,10 +46,13 @@ export function installHolding({ base, nodes, shownNodes, player, timeline, firs
     stay, marker, offset, clear,
     thin: () => post(`${base}/thin`, { ...wanted(), allowed: field("thin-by") }),
     "show-only"(button) {
-      const home = button.closest("[data-part-of]");
-      const [start, stop] = ["from", "to"].map((end) => Number(home.querySelector(`[data-only=${end}]`).value) - first());
-      if (Number.isFinite(start) && Number.isFinite(stop)) post(`${base}/show-only`, { nodes: JSON.stringify([[nodes()[0][0], home.dataset.partOf]]), start, stop });
-      else remark("Type the frames to show it from and to.", "error");
+      const home = button.closest("[data-nodes]");
+      post(`${base}/show-only`, { nodes: home.dataset.nodes, spans: home.querySelector("[data-only]").value });
+    },
+    "swap-with"(button) {
+      const home = button.closest("[data-nodes]"), other = home.querySelector("[data-swap]").value;
+      if (other) post(`${base}/swap`, { nodes: home.dataset.nodes, other, frame: player.frame });
+      else remark("Choose first what is to take its place.");
     },
     "close-seams": () => post(`${base}/close-seams`, nodes().length ? { nodes: JSON.stringify(nodes()) } : {}),
     "hold-creeps": () => post(`${base}/hold-creeps`),

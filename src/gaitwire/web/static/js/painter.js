@@ -67,19 +67,20 @@ function paintFaint(buffer, index, k, ox, oy, of, strength, tint = null) {
 }
 
 /** The parts of a frame, back to front; with `of`, only those of some instances. `before` is told of each.
- * A puppet that is a guide shows through as a whole: its parts lie one after the other. */
+ * A puppet that fades, or is a guide, shows through as a whole: its parts are painted together, where the first lies. */
 function paintParts(ctx, frames, index, k, ox, oy, of = null, before = () => {}) {
   const { parts, scenery: { faint = {} } } = shown;
-  let guide = null;
+  const done = new Set();
   for (let place = 0; place < frames.parts; place += 1) {
     const part = frames.order[index * frames.parts + place];
-    const opacity = frames.opacity[index * frames.parts + part];
+    const at = index * frames.parts + part, opacity = frames.opacity[at];
     if (of && !of.includes(parts[part]?.instance)) continue;
     before(parts[part]);
     const whose = parts[part]?.instance;
-    if (!of && whose in faint) {
-      if (guide !== whose) paintFaint(frames, index, k, ox, oy, [whose], faint[whose]);
-      guide = whose;
+    const left = of ? 1 : (faint[whose] ?? 1) * frames.fade[at];
+    if (left < 1) {
+      if (!done.has(whose)) paintFaint(frames, index, k, ox, oy, [whose], left);
+      done.add(whose);
       continue;
     }
     const shows = opacity > 0 ? shownOf(frames, index, part, parts[part], art) : null;

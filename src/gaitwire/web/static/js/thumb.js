@@ -10,7 +10,7 @@ export function drawThumb(canvas, [w, h], [x0, y0, x1, y1], { frames, index, par
   const ctx = canvas.getContext("2d");
   for (let place = 0; place < frames.parts; place += 1) {
     const part = frames.order[index * frames.parts + place];
-    const opacity = frames.opacity[index * frames.parts + part];
+    const opacity = frames.opacity[index * frames.parts + part] * frames.fade[index * frames.parts + part];
     const shows = parts[part] && wanted(parts[part]) && opacity > 0 ? shownOf(frames, index, part, parts[part], art) : null;
     if (!shows) continue;
     const [a, b, c, d, e, f] = frames.matrix(index, part);

@@ -1,0 +1,95 @@
+"""What is shown: whole puppets that fade as one picture, several bones at once, one thing in the place of another."""
+
+import numpy as np
+import pytest
+
+from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.formats.raster.paper import Raster
+from gaitwire.services.sendoff import prepare, settings_from
+from gaitwire.web.routers.floor_shows import read_spans
+from services.acting import Cast
+
+
+@pytest.fixture
+def cast(orchard):
+    return Cast(orchard)
+
+
+def seen(cast, owner):
+    """On which frames a part, or all of a puppet, is seen."""
+    frames = cast.at(*range(48))
+    mine = [n for n, key in enumerate(frames.part_keys) if owner in key]
+    return np.flatnonzero((frames.opacity[:, mine] > 0).all(axis=1)).tolist()
+
+
+def parts_on(cast, *bones):
+    puppet = cast.workspace.puppet(cast.floor.instance(cast.who).puppet_id)
+    return [p.id for p in puppet.parts if p.bone_id in {cast.bones[b].id for b in bones}]
+
+
+def test_a_whole_puppet_fades_as_one_picture(cast):
+    for frame, opacity in ((0.0, 1.0), (20.0, 0.5)):
+        cast.floor.set_values(frame, {(cast.who, cast.who, "opacity"): opacity})
+    cast.floor.set_values(0.0, {(cast.pip, cast.pip, "shown"): 0.0})
+    production = prepare(cast.workspace, cast.floor.scene_id, settings_from(background=False))
+    raster = Raster(production.arts, production.size, meshes=production.compiled.meshes)
+    full, half = (raster.draw(production.frames, n)[..., 3] for n in (0, 20))
+    # Where parts lie over each other nothing shines through: all of it is half there.
+    assert full.max() == 255 and abs(int(half.max()) - 128) <= 1 and (half[full == 255] >= 126).all()
+
+
+def test_what_is_not_opaque_or_not_shown_as_a_whole_is_not_there_at_all(cast):
+    for frame, prop, value in ((0.0, "shown", 1.0), (10.0, "shown", 0.0), (20.0, "shown", 1.0), (20.0, "opacity", 1.0)):
+        cast.floor.set_values(frame, {(cast.pip, cast.pip, prop): value})
+    cast.floor.set_values(30.0, {(cast.pip, cast.pip, "opacity"): 0.0})
+    assert seen(cast, cast.pip) == [*range(10), *range(20, 30)]
+    assert seen(cast, cast.who) == list(range(48))
+    assert cast.floor.shown_at([(cast.pip, cast.pip)], 12.0).shown is False
+    assert cast.floor.spans_of((cast.pip, cast.pip)) == ((0, 9), (20, 47))
+
+
+def test_several_bones_show_on_spans_and_say_what_they_share(cast):
+    chosen = [cast.node("near hand"), cast.node("far hand"), cast.node("face")]
+    cast.floor.show_only(chosen, read_spans("9-12, 21 – 22; 40", 1))
+    for part in parts_on(cast, "near hand", "far hand", "face"):
+        assert seen(cast, part) == [8, 9, 10, 11, 20, 21, 39]
+    told = cast.floor.shown_at(chosen, 8.0)
+    assert (told.shown, told.opacity, told.keyed) == (True, 1.0, {"shown"})
+    assert told.spans == ((8, 11), (20, 21), (39, 39))
+    (hand,) = parts_on(cast, "near hand")
+    cast.floor.set_values(8.0, {(cast.who, hand, "opacity"): 0.25, (cast.who, hand, "shown"): 0.0})
+    mixed = cast.floor.shown_at(chosen, 8.0)
+    assert (mixed.shown, mixed.opacity, mixed.spans) == (None, None, None)
+    assert cast.floor.shown_at([cast.node("pelvis")], 0.0) is not None and cast.floor.seen_of([]) == []
+
+
+@pytest.mark.parametrize("text", ["8-", "a-b", "1 2", "8--9-", "9999999"])
+def test_what_are_no_frames_is_told(text):
+    with pytest.raises(InvalidInputError, match="are no frames"):
+        read_spans(text, 0)
+
+
+def test_one_takes_the_place_of_another_from_a_frame_on(cast):
+    pip, who = (cast.pip, cast.pip), (cast.who, cast.who)
+    assert cast.floor.swap(who, pip, 12.0) is True  # Pip was always there, and is hidden before
+    assert seen(cast, cast.who) == list(range(12)) and seen(cast, cast.pip) == list(range(12, 48))
+    assert cast.floor.swap(pip, who, 30.0) is False
+    assert seen(cast, cast.who) == [*range(12), *range(30, 48)] and seen(cast, cast.pip) == list(range(12, 30))
+    cast.undo()
+    assert seen(cast, cast.who) == list(range(12))
+    with pytest.raises(InvalidInputError, match="its own place"):
+        cast.floor.swap(who, who, 3.0)
+    with pytest.raises(InvalidInputError, match="Only parts"):
+        cast.floor.swap(cast.node("face"), who, 3.0)
+    cast.floor.update_instance(cast.pip, locked=True)
+    with pytest.raises(LockedError):
+        cast.floor.swap(who, pip, 40.0)
+
+
+def test_a_swap_changes_marked_poses_from_there_on_and_none_before(cast):
+    cast.key(0.0, "face", 5.0)
+    for frame in (6.0, 24.0):
+        cast.floor.key_whole(cast.who, frame)
+    face, ear = parts_on(cast, "face")[0], parts_on(cast, "ear")[0]
+    cast.floor.swap((cast.who, face), (cast.who, ear), 12.0)
+    assert seen(cast, face) == list(range(12)) and seen(cast, ear) == list(range(12, 48))
