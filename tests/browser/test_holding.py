@@ -123,6 +123,7 @@ def test_a_knee_carries_the_body_which_swings_about_it_and_the_root_again(stage)
     before = stage.place("near hand", 8.0)
     act(program, lambda: page.keyboard.press("v"))
     assert stage.place("near hand", 8.0) == pytest.approx(before, abs=0.01)
+    assert "near shin carries the body from 8 on" in page.inner_text("#remarks")
     typed(program, "turn", 0)
     seek(page, 20)
     pick(program, "near thigh")
@@ -132,6 +133,14 @@ def test_a_knee_carries_the_body_which_swings_about_it_and_the_root_again(stage)
     assert stage.place("near shin", 20.0)[0] == pytest.approx(knee, abs=0.01)
     assert stage.place("near thigh", 20.0)[0] == pytest.approx((knee[0] + arm.real, knee[1] + arm.imag), abs=3)
     assert {c.owner_id for c in stage.floor.scene.channels} == {stage.bones["near shin"]}
+    # What was dragged, what is typed from now on, and the wire that is chosen are the same one; and it is told.
+    assert page.locator("#card h2").inner_text() == "near shin" and "whose wire is chosen now" in page.inner_text(
+        "#remarks"
+    )
+    assert page.locator(".bearmark").count() == 1 and page.inner_text("#bear-said").startswith("near shin carries")
+    seek(page, 2)
+    program.settled()
+    assert page.locator(".bearmark").count() == 0 and page.locator("#bear-said").is_hidden()
     seek(page, 30)
     act(program, lambda: page.keyboard.press("Shift+V"))
     held = stage.place("near hand", 30.0 - 1e-5, 30.0)

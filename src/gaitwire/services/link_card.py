@@ -45,6 +45,8 @@ class LinkCard(NamedTuple):
     """Whether anything that is chosen can be carried."""
     bears: bool
     """Whether a single bone is chosen, which could carry the body."""
+    borne: str
+    """The bone that carries the body of what is chosen on the frame; '' where its root does."""
 
 
 def link_card(floor: Floor, nodes: Sequence[Node], frame: float) -> LinkCard:
@@ -70,10 +72,15 @@ def link_card(floor: Floor, nodes: Sequence[Node], frame: float) -> LinkCard:
         if (h.instance_id, h.owner_id) in nodes
     ]
     whose = {instance for instance, _ in nodes}
-    bearings = [(b, named(b.instance_id, b.owner_id) or "its root") for b in scene.bearings if b.instance_id in whose]
+    bearings = [(b, named(b.instance_id, b.owner_id) or _ROOT) for b in scene.bearings if b.instance_id in whose]
     bears = len(nodes) == 1 and floor.owner_kind(*nodes[0]) == "bone"
     carried = any(floor.owner_kind(*node) in HITCHABLE for node in nodes)
-    return LinkCard(limbs, hitches, bearings, carried, bears)
+    past = [(b, by) for b, by in bearings if b.time <= frame + TIME]
+    borne = max(past, key=lambda found: found[0].time)[1] if past else ""
+    return LinkCard(limbs, hitches, bearings, carried, bears, "" if borne == _ROOT else borne)
+
+
+_ROOT = "its root"
 
 
 def _nearest(plants: Sequence[Plant], frame: float) -> list[Plant]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Mapping
+from typing import Any, NamedTuple
 
 from gaitwire.core.motion.laid import resolved
 from gaitwire.core.motion.phrase import Course, Phrases
@@ -52,6 +53,19 @@ def bars_of(scene: Scene, puppets: dict[str, Puppet], phrases: Phrases) -> dict[
         title = f"phrase: {phrase.name}" if phrase else "its phrase is gone"
         found.setdefault((u.instance_id, u.id), []).append(Bar(u.id, u.start, stop, 0.0, 0.0, title, "phrase_uses"))
     return found
+
+
+def bearers(scene: Scene, puppets: Mapping[str, Puppet]) -> list[dict[str, Any]]:
+    """What carries each body from when on, in order of time; without an owner, its root again."""
+    return [
+        {
+            "instance": b.instance_id,
+            "time": b.time,
+            "owner": b.owner_id,
+            "name": owner_name(scene, puppets, (b.instance_id, b.owner_id)) if b.owner_id else "",
+        }
+        for b in sorted(scene.bearings, key=lambda b: b.time)
+    ]
 
 
 def changes_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Change]]:

@@ -85,7 +85,8 @@ def phrase_still(workspace: Workspace, ref: str, puppet_id: str, size: Size) -> 
     frames = math.ceil(phrase.length) + 1
     scene = Scene(id="", name=puppet.name, frames=frames, loop=False, instances=(instance,), phrase_uses=(use,))
     compiled = compile_scene(scene, {puppet.id: puppet}, workspace.skins.of([puppet]))
-    shown = evaluate(compiled, np.arange(frames, dtype=float))
+    rigid = compile_scene(scene, {puppet.id: puppet}, {})  # where it moves is told without bending anything
+    shown = evaluate(rigid, np.arange(frames, dtype=float))
     away = np.abs(shown.matrices - shown.matrices[:1]).sum(axis=2)
     widest = evaluate(compiled, np.array([float(away.sum(axis=1).argmax())]))
     return _drawn(workspace, compiled, widest, size, set(np.flatnonzero(away.max(axis=0) > _MOVED).tolist()))

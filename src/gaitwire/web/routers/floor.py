@@ -22,6 +22,7 @@ from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services.body_map import body_map
 from gaitwire.services.floor import Floor
 from gaitwire.services.link_card import footprints
+from gaitwire.services.link_marks import bearers
 from gaitwire.services.noting import scene_notes
 from gaitwire.services.opposite import opposite
 from gaitwire.services.ride_work import Place
@@ -111,6 +112,7 @@ def stage(workspace: Space, scene_id: str, body: str = "") -> JSONResponse:
         "camera": _camera(compiled),
         "grid": scene.grid,
         "plants": footprints(compiled),
+        "bearings": bearers(scene, compiled.puppets),
         "walks": bool(scene.gaits),
         "sounds": [s.model_dump(exclude={"scene_id", "peaks"}) | {"left": s.left} for s in scene.sounds],
         "guides": [g.model_dump(exclude={"scene_id"}) for g in scene.guides],

@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.floor import Floor
-from gaitwire.services.scene_gestures import Node
+from gaitwire.services.scene_gestures import Node, owner_name
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.floor_walk import told_beyond
@@ -115,8 +115,11 @@ def bear(floor: Gestures, nodes: Text, frame: Frame, root: Annotated[bool, Form(
     chosen = read_nodes(nodes)
     if not chosen:
         raise InvalidInputError("Nothing is chosen.", "Choose the bone that is to carry the body.")
-    floor.bear(chosen[0][0], frame, "" if root else chosen[0][1])
-    return all_wires(floor, later_said(floor, {chosen[0][0]}, frame))
+    who = chosen[0]
+    floor.bear(who[0], frame, "" if root else who[1])
+    name = "Its root" if root else owner_name(floor.scene, floor.workspace.cast(floor.scene), who)
+    said = f"{name} carries the body from {frame + floor.scene.first_number:g} on."
+    return all_wires(floor, f"{said} {later_said(floor, {who[0]}, frame)}".strip())
 
 
 @router.post("/{table}/{link_id}/set")

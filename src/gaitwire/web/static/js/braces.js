@@ -1,11 +1,12 @@
 // Braces: tips that stay where they are while the body is posed. The server holds them; here they are set, kept for
 // this page and drawn, as two short strokes of ground under each.
+import { installBearings } from "./bearings.js";
 import { carried, remark } from "./edits.js";
 import { svg } from "./stage.js";
 
 const HELD = { place: "", angle: " keeps its angle", gaze: " keeps its gaze" };
 
-export function installBraces({ stage, wires, limbs, node, nodes, subject }) {
+export function installBraces({ stage, wires, limbs, node, nodes, subject, player, bearings }) {
   const store = `braces:${document.body.dataset.document}`;
   const root = svg("g", { class: "braces" }, stage.overlay);
   let on = new Map(); // "instance:owner" to [instance, owner, kind]
@@ -107,7 +108,7 @@ export function installBraces({ stage, wires, limbs, node, nodes, subject }) {
   if (on.size) save();
 
   return {
-    toggle, paint, tips,
+    toggle, paint, tips, ...installBearings({ stage, player, wires, bearings, subject }),
     /** What a drag of a puppet is sent with; `all`: all of its hands and feet besides. */
     sent(instance, all = false) {
       const found = new Map([...on].filter(([, [whose]]) => whose === instance));

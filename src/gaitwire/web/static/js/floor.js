@@ -61,7 +61,7 @@ const player = new Player({ base, stage, onFrame, onState });
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
-const bracing = installBraces({ stage, wires, limbs: () => info?.limbs ?? [], node: (key) => wires.byId?.get(key)?.node, nodes, subject });
+const bracing = installBraces({ stage, wires, limbs: () => info?.limbs ?? [], node: (key) => wires.byId?.get(key)?.node, nodes, subject, player, bearings: () => info?.bearings ?? [] });
 const poser = new Poser({ stage, rider, braces: bracing, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => playbar.blocks, looking: () => player.lens });
 rider.installSettings(poser.live);
 const dialling = installDialling({ base, player, live: poser.live, rider, commit });

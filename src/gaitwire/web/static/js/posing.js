@@ -239,7 +239,18 @@ export class Poser {
     this.#end();
     if (g.ride) { await this.rider.end(g, this.#way(g)); return; }
     if (!g.nodes && g.above && String(g.above) !== String(g.under.node)) this.choose([g.under.node]);
-    if (g.values) await this.commit(g.frame, g.values);
+    if (!g.values) return;
+    await this.commit(g.frame, g.values);
+    this.#follow(g);
+  }
+
+  /** Where another bone carries the body, it may be the joint beyond what was dragged that turned: that wire is chosen. */
+  #follow({ nodes: [node, ...others], values }) {
+    const bearer = this.braces.bearer(node[0]), [[instance, owner]] = values;
+    const moved = values.every(([, one]) => one === owner) && owner !== node[1] ? this.#item([instance, owner]) : null;
+    if (!bearer || others.length || !moved) return;
+    this.choose([[instance, owner]]);
+    remark(`${bearer.name} carries the body: this was ${moved.node.name} turned, whose wire is chosen now.`);
   }
 
   #end() {
