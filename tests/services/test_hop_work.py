@@ -125,6 +125,34 @@ def test_what_comes_after_a_hop_moves_along_or_stays_and_what_is_before_does(flo
         take_step(floor.workspace.store, floor.scene_id, "undo")
 
 
+def test_in_a_loop_the_next_round_sets_out_from_where_the_hop_came_to_or_it_comes_back(floor):
+    floor.update(loop=True)
+    with pytest.raises(UnansweredError, match="comes round") as asked:
+        floor.plan_hop(floor.who, 20.0, HOP)
+    assert set(asked.value.answers) == {"travels", "back"}
+    start = seat(floor, 0)[0, 4]
+    floor.word = "travels"
+    end = int(floor.plan_hop(floor.who, 20.0, HOP).end)
+    assert seat(floor, *range(20))[:, 4] == pytest.approx(start)
+    assert seat(floor, *range(end, 80))[:, 4] == pytest.approx(start + 240)
+    assert not [r for r in floor.seams() if r.channel.property == "shift_x"]  # it is meant to be elsewhere
+    take_step(floor.workspace.store, floor.scene_id, "undo")
+    floor.word = "back"
+    floor.plan_hop(floor.who, 20.0, HOP)
+    assert seat(floor, *range(20))[:, 4] == pytest.approx(start) and seat(floor, end, 79.99)[:, 4] == pytest.approx(
+        [start + 240, start], abs=3
+    )
+
+
+def test_a_hop_that_is_too_long_for_its_loop_asks_for_both(floor):
+    floor.update(loop=True)
+    floor.word = "longer"
+    with pytest.raises(UnansweredError, match="comes round"):
+        floor.plan_hop(floor.who, 70.0, HOP)
+    floor.word = "longer travels"
+    assert floor.scene.frames == 80 and floor.plan_hop(floor.who, 70.0, HOP).end < floor.scene.frames
+
+
 def test_a_hop_over_a_walk_sets_out_from_where_that_has_come_to(orchard):
     tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
     floor = Floor(orchard, make_scene(orchard, "Walking", frames=97, loop=False, ground=640.0))

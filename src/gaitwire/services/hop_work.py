@@ -16,6 +16,7 @@ from gaitwire.services.found_poses import FoundPoses
 from gaitwire.services.keeping import FOREVER
 from gaitwire.services.revising import revised
 from gaitwire.services.ride_work import RideWork
+from gaitwire.services.scene_gestures import Slot
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
@@ -70,13 +71,18 @@ class Hopped(NamedTuple):
 
 LONGER = {"longer": "make the scene as long"}
 STOPS = {**LONGER, "stop": "let it stop there"}
-AFTER = {"along": "all of it moves along", "back": "it comes back to where it was"}
-"""What is asked where a hop is longer than its scene, and where something comes after it."""
+_BACK = {"back": "it comes back to where it was"}
+AFTER = {"along": "all of it moves along", **_BACK}
+ROUND = {"travels": "the loop travels: each round begins where the last one ended", **_BACK}
+"""What is asked where a hop is longer than its scene, and where something comes after it: on a loop its next round."""
 
 _NAMES = {
     "deepest": "crouch", "off": "take-off", "top": "top", "down": "touch-down", "squashed": "squash", "end": "stands",
 }  # fmt: skip
 """How the moments of a hop are called as poses."""
+
+_GOES_BACK = "sine-in-out"
+"""How it goes back to where a loop begins."""
 
 _ROOM = 0.92
 """Share of the room above a puppet that a hop takes at most, so that its head stays in the picture."""
@@ -106,7 +112,12 @@ class HopWork(RideWork, FoundPoses):
         frames = self._frames_for(frame, hop)
         later = self._later(instance_id, frame + when.end)
         more = later or any(p.time > frame + when.end for p in self.poses_of(instance_id))
-        after = self.answered("There is more after this hop.", AFTER) if more and (hop.distance or hop.drop) else ""
+        after = ""
+        if hop.distance or hop.drop:
+            if self.scene.loop:
+                after = self.answered("The loop comes round to where it began.", ROUND)
+            elif more:
+                after = self.answered("There is more after this hop.", AFTER)
         puppet = self.workspace.puppet(instance.puppet_id)
         stands = self.values_at(np.array([frame]))
         count = 0
@@ -116,17 +127,22 @@ class HopWork(RideWork, FoundPoses):
             rows: dict[str, list[Beat]] = {}
             for beat in beats_of(hop):
                 rows.setdefault(beat.prop, []).append(beat)
+            far = {"shift_x": hop.distance, "shift_y": hop.drop}
+            round_ = after if self.scene.loop and not (after == "back" and later) else ""
+            if round_ == "back":  # once it stands
+                for prop in (p for p in far if far[p]):
+                    rows[prop].append(Beat(prop, when.end, rows[prop][-1].value, _GOES_BACK))
             for prop, beats in rows.items():
                 slot = (instance_id, instance_id, prop)
                 base = 0.0
                 if prop in ("shift_x", "shift_y"):  # by its keys: a walk beneath goes on
                     base = self.layers().key_value(slot, float(stands[slot][0]), frame)
-                count += self._put_beats(edit, slot, frame, base, beats, frames)
+                count += self._put_beats(edit, slot, frame, base, beats, frames, round_ if far.get(prop) else "")
             for depth, bone in _hanging(puppet):
                 count += self._put_swing(edit, instance_id, bone, depth, frame, hop, instance.turned, frames)
             if after != "back":  # what comes after is as far on, a walk beneath too
                 self.means((instance_id, instance_id), frame, FOREVER)
-            if after == "along":
+            if after in ("along", "travels"):
                 self._move_along(edit, instance_id, later, frame + when.end, hop)
             self._name_moments(edit, instance_id, frame, when, frames)
         return Hopped(frame + when.off, frame + when.down, frame + when.end, count, arc_of(hop).gravity)
@@ -169,15 +185,22 @@ class HopWork(RideWork, FoundPoses):
                 self._mark(edit, instance_id, float(time), name=named.get(time) or name)
 
     def _put_beats(
-        self, edit: Edit, slot: tuple[str, str, str], frame: float, base: float, beats: list[Beat], last: int
+        self, edit: Edit, slot: Slot, frame: float, base: float, beats: list[Beat], last: int, after: str
     ) -> int:
+        """Keys of one property; in a loop it `travels`, so that each round begins where the last one ended, or goes
+        `back` until the next one."""
         frames = np.array([frame, frame + beats[-1].time])
         channel = self.cleared(edit, slot, frames, before=True)
+        if after == "travels":
+            onward = {"repeat": "onward", "repeat_from": 0.0, "repeat_to": float(last)}
+            edit.put("channels", [revised(channel, onward)])
         keys = [
             Key(id=new_id(), channel_id=channel.id, time=frame + b.time, value=round(base + b.value, 6), ease=b.ease)
             for b in beats
             if frame + b.time < last or not self.scene.loop
         ]
+        if after == "back" and frame >= 1:
+            keys.append(Key(id=new_id(), channel_id=channel.id, time=0.0, value=base, ease="hold"))
         edit.put("keys", keys)
         return len(keys)
 

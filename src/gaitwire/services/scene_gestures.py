@@ -88,10 +88,14 @@ class SceneGestures:
             refuse_circles(before, self.workspace.cast(before), edit)
 
     def answered(self, message: str, answers: Mapping[str, str], details: Sequence[str] = ()) -> str:
-        """The word by which a gesture is to be done; UnansweredError, so that nothing is, while none was given."""
-        if self.word not in answers:
+        """The word by which a gesture is to be done; UnansweredError, so that nothing is, while none was given.
+
+        A gesture may have to ask more than once: then it comes back with all its words.
+        """
+        found = next((word for word in self.word.split() if word in answers), None)
+        if found is None:
             raise UnansweredError(message, answers, details)
-        return self.word
+        return found
 
     def means(self, node: Node, start: float, stop: float | None = None) -> None:
         """Say that the gesture under way is meant to change a wire on a frame, or from one to another."""

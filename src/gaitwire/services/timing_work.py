@@ -172,7 +172,10 @@ class TimingWork(SceneGestures):
                 jump, speed = seam_of(row, *stretch)
                 found.append(SeamRow(channel, prop, jump * prop.display, speed * prop.display))
             again = repeat_of(channel, row)
-            if wanted and again is not None and scene.loop_length is not None and not prop.stepped:
+            travels = (
+                again is not None and again[0].kind == "onward" and again[0].end - again[0].start == scene.loop_length
+            )
+            if wanted and again is not None and scene.loop_length is not None and not prop.stepped and not travels:
                 jump, speed = repeated_seam(row, again, scene.loop_length)
                 fits = fitting(again[0], scene.loop_length)
                 if abs(fits - (again[0].end - again[0].start)) > TIME:

@@ -147,8 +147,8 @@ document.addEventListener("htmx:finally:request", (event) => {
 document.addEventListener("click", ({ target }) => {
   const answer = target.closest?.("#ask [data-word]");
   if (!answer) return;
-  const { url, values } = state.asked;
-  if (answer.dataset.word) post(url, values, [], answer.dataset.word);
+  const { url, values, word } = state.asked;
+  if (answer.dataset.word) post(url, values, [], `${word} ${answer.dataset.word}`.trim()); // it may ask more than once
   else {
     document.getElementById("ask").replaceChildren();
     for (const field of document.querySelectorAll("#card :is(input, select)")) {
