@@ -112,5 +112,5 @@ def test_frames_pack_to_plain_floats():
     head = np.frombuffer(data, "<u4", 4)
     body = np.frombuffer(data, "<f4", offset=HEADER_BYTES)
     assert list(head[1:]) == [3, 2, 3]
-    assert len(body) == 3 + 3 * 2 * (6 + 1 + 1 + 1) + 3 * 3 * 6
+    assert len(body) == 3 + 3 * 2 * (6 + 1 + 1 + 1 + 1) + 3 * 3 * 6
     assert body[3 : 3 + 36].reshape(3, 2, 6) == pytest.approx(found.matrices, abs=1e-5)

@@ -17,16 +17,16 @@ def test_a_packed_frame_can_be_read_without_us():
     frames = evaluate(compile_scene(SCENE, {"p": PUPPET}), np.array([0.0, 6.0, 11.0]))
     data = pack(frames, stamp=77)
     magic, f, p, n, stamp = struct.unpack("<5I", data[:20])
-    assert (magic.to_bytes(4, "little"), f, p, n, stamp) == (b"GWF2", 3, 2, 3, 77)
+    assert (magic.to_bytes(4, "little"), f, p, n, stamp) == (b"GWF3", 3, 2, 3, 77)
     values = np.frombuffer(data, "<f4", offset=HEADER_BYTES)
-    sizes = np.cumsum([f, f * p * 6, f * p, f * p, f * n * 6, f * p])
-    times, matrices, opacity, order, nodes, drawing, points = np.split(values, sizes)
+    sizes = np.cumsum([f, f * p * 6, f * p, f * p, f * n * 6, f * p, 0])
+    times, matrices, opacity, order, nodes, drawing, points, fade = np.split(values, sizes)
     assert times.tolist() == [0, 6, 11]
     assert np.allclose(matrices.reshape(f, p, 6), frames.matrices, atol=1e-4)
     assert opacity.reshape(f, p)[1].tolist() == [1.0, 0.5]
     assert order.reshape(f, p)[0].tolist() == [0, 1]
     assert np.allclose(nodes.reshape(f, n, 6), frames.nodes, atol=1e-4)
-    assert drawing.tolist() == [0.0] * f * p and len(points) == 0
+    assert drawing.tolist() == [0.0] * f * p and len(points) == 0 and fade.tolist() == [1.0] * f * p
     assert len(data) % 4 == 0
 
 

@@ -1,5 +1,7 @@
 """First keys, seams, beads elsewhere: each gesture that once moved a pose behind the hand's back leaves it now."""
 
+import math
+
 import numpy as np
 import pytest
 
@@ -187,6 +189,25 @@ def test_a_walk_that_ended_with_the_scene_can_go_on_when_that_grows(orchard):
     assert stage.floor.scene.gaits[0].stop == 71
 
 
+def test_phrases_without_an_end_are_asked_about_when_a_scene_grows_and_cut_ones_are_told(orchard):
+    stage = Stage(orchard, "Tamsin", frames=96)
+    use = stage.floor.put_phrase(stage.who, "breathe", 0.0).use
+    once = stage.floor.course(stage.floor.use(use)).round
+    for repeats in (0, 2):
+        stage.floor.set_use(use, {"repeats": repeats})
+        before = stage.floor.scene
+        stage.floor.update(frames=200)
+        assert stage.floor.at_the_end(before) == ([use] if repeats == 0 else [], [])
+        before = stage.floor.scene
+        stage.floor.update(frames=int(1.5 * once))
+        assert stage.floor.at_the_end(before) == ([], [] if repeats == 0 else ["Breathe"])
+        stage.floor.update(frames=96)
+    stage.floor.set_use(use, {"repeats": 0})
+    stage.floor.update(frames=200)
+    stage.floor.end_by([use], 95.0)
+    assert stage.floor.use(use).repeats == math.ceil(95 / once)
+
+
 def test_a_shorter_loop_tells_what_sleeps_and_what_went(orchard):
     stage = Stage(orchard, loop=True)
     for frame, value in ((0, 5), (24, 5), (36, 9)):
@@ -214,6 +235,13 @@ def test_a_repeat_that_does_not_meet_the_loop_is_told_and_fitted(orchard, kind, 
     assert [(r.prop.name, r.fits) for r in rows] == [("shift_x", fits)] and abs(rows[0].jump) > 10
     jumping = [n for n in scene_notes(orchard, stage.floor.scene_id) if n.kind == "seam"]
     assert any(n.owner_id == pin.id for n in jumping)
+    assert [(n.owner_id, n.said) for n in jumping] == [
+        (r.channel.owner_id, f"{pin.name}, {r.prop.label}: {r.said}.") for r in stage.floor.seams()
+    ]
+    keys = stage.floor.scene.keys
+    assert stage.floor.ease_seams(None, 12.0) == 1 and stage.floor.scene.keys == keys  # an offset, on top of the keys
+    assert not [r for r in stage.floor.seams() if r.fits and abs(r.jump) > 0.2]
+    take_step(orchard.store, stage.floor.scene_id, "undo")
     stage.floor.close_seams()
     assert not [r for r in stage.floor.seams() if r.fits]
     seen = stage.floor.values_at(np.array([0.0, 119.999, float(fits)]))[slot]
@@ -264,6 +292,7 @@ def test_a_hop_leaves_what_is_before_it(orchard, loop):
     stage = Stage(orchard, "Pip", loop=loop, frames=96)
     frames = np.arange(96.0)
     before = stage.workspace.frames(stage.floor.scene_id, frames).matrices
+    stage.floor.word = "back"
     stage.floor.plan_hop(stage.who, 40.0, stage.floor.usual_hop(stage.who))
     far = np.abs(stage.workspace.frames(stage.floor.scene_id, frames).matrices - before).reshape(96, -1).max(axis=1)
     assert far[:40].max() < 1e-3 and far[60] > 5

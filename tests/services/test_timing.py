@@ -295,18 +295,19 @@ def test_a_part_is_shown_on_chosen_frames_only(stage):
 def test_seams_are_told_and_closed_for_the_scene_or_for_what_is_chosen(stage):
     for frame, turn in ((0, 0), (20, 30), (40, 12)):
         stage.key(frame, stem=turn, leaf=-turn)
-    rows = stage.floor.seams()
+    assert stage.floor.seams() == []  # a shot's end meets nothing
+    rows = stage.floor.seams(ends=True)
     assert {(r.channel.owner_id, round(r.jump)) for r in rows} == {
         (stage.bones["stem"], -12),
         (stage.bones["leaf"], 12),
     }
     assert stage.floor.close_seams([stage.node("stem")]) == 1
-    assert [r.channel.owner_id for r in stage.floor.seams()] == [stage.bones["leaf"]]
+    assert [r.channel.owner_id for r in stage.floor.seams(ends=True)] == [stage.bones["leaf"]]
     assert stage.turns("stem", [0, 20, 40, 48]) == pytest.approx([0, 30, 12, 0])
     with pytest.raises(InvalidInputError, match="no seam"):
         stage.floor.close_seams([stage.node("stem")])
     stage.floor.repeat([stage.node("leaf")], "there and back")
-    assert stage.floor.seams() == []
+    assert stage.floor.seams(ends=True) == []
 
 
 def test_a_first_pose_is_keyed_though_nothing_was_yet_and_no_bone_has_a_length(workspace):

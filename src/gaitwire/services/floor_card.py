@@ -29,8 +29,8 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.services.floor import Floor
 from gaitwire.services.keeping import course_of
 from gaitwire.services.scene_gestures import Bead, Node, owner_name
+from gaitwire.services.seaming import SEAM_JUMP
 from gaitwire.services.showing import Span
-from gaitwire.services.timing_work import SEAM_JUMP
 from gaitwire.services.workspace import Workspace
 
 
@@ -278,21 +278,17 @@ class SeamLine(NamedTuple):
 _MOST_SEAMS = 5
 
 
-def seam_rows(floor: Floor, nodes: Sequence[Node] | None) -> tuple[int, list[SeamLine]]:
-    """How many seams are open, and the worst of them in words."""
+def seam_rows(floor: Floor, nodes: Sequence[Node] | None) -> tuple[int, list[SeamLine], bool]:
+    """How many seams are open, the worst of them in words, and whether any could be eased closed."""
     rows = floor.seams(nodes)
     scene = floor.scene
     cast = floor.workspace.cast(scene)
     lines = []
     for row in rows[:_MOST_SEAMS]:
-        channel, unit = row.channel, row.prop.unit
-        name = owner_name(scene, cast, (channel.instance_id, channel.owner_id))
-        jump = f"jumps {abs(row.jump):.1f}{unit}, " if abs(row.jump) > SEAM_JUMP else ""
-        said = f"{jump}speed by {abs(row.speed):.1f}{unit} a frame"
-        if row.fits is not None:
-            said += f"; it would meet the loop at {row.fits:g} f a round" if row.fits else "; it never comes back"
-        lines.append(SeamLine(f"{name}, {row.prop.label}", said))
-    return len(rows), lines
+        name = owner_name(scene, cast, (row.channel.instance_id, row.channel.owner_id))
+        lines.append(SeamLine(f"{name}, {row.prop.label}", row.said))
+    eases = scene.loop and any(abs(row.jump) > SEAM_JUMP and row.prop.rest == 0.0 for row in rows)
+    return len(rows), lines, eases
 
 
 class OffsetRow(NamedTuple):

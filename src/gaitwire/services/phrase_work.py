@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import math
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from pydantic import ValidationError
@@ -13,6 +14,7 @@ from gaitwire.core.motion.laid import Measure, answering, measure_of, resolved
 from gaitwire.core.motion.phrase import SUITED, Course, Phrase, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.puppet.views import VIEWS
+from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.key import WHOLE
 from gaitwire.core.tolerances import TIME
@@ -34,6 +36,13 @@ class Put(NamedTuple):
     unmatched: list[str]
     elsewhere: str = ""
     """From where the puppet is drawn, where the phrase suits another view."""
+
+
+class AtTheEnd(NamedTuple):
+    """Ids of phrases without an end that go on with a longer scene; names of those that a shorter one cuts."""
+
+    going_on: list[str]
+    cut: list[str]
 
 
 class PhraseWork(ClipWork):
@@ -67,6 +76,30 @@ class PhraseWork(ClipWork):
     def course(self, use: PhraseUse) -> Course:
         """When a use plays what."""
         return Course(use, self.played(use).length, self.scene.frames, self.scene.loop_length)
+
+    def at_the_end(self, before: Scene) -> AtTheEnd:
+        """What another length of the scene than it had does to its phrases."""
+        scene, longer = self.scene, self.scene.frames - before.frames
+        found = AtTheEnd([], [])
+        for use in scene.phrase_uses if longer else ():
+            try:
+                phrase = self.played(use)
+            except NotFoundError:
+                continue
+            was = Course(use, phrase.length, before.frames, before.loop_length)
+            if longer > 0 and not use.repeats and use.start < before.frames:
+                found.going_on.append(use.id)
+            elif self.course(use).cut > was.cut + TIME:
+                found.cut.append(phrase.name)
+        return found
+
+    def end_by(self, use_ids: Collection[str], frame: float) -> None:
+        """Let phrases that go on and on end with the round in which they are on a frame."""
+        with self.edit("let phrases end") as edit:
+            uses = [u for u in self.scene.phrase_uses if u.id in use_ids]
+            self.refuse_locked([(u.instance_id, u.instance_id) for u in uses])
+            rounds = {u.id: math.ceil((frame - u.start) / self.course(u).round - TIME) for u in uses}
+            edit.put("phrase_uses", [u.model_copy(update={"repeats": max(1, rounds[u.id])}) for u in uses])
 
     def phrase_from(self, beads: Sequence[Bead], name: str, **more: Any) -> Phrase:
         """The phrase that beads of one puppet make, drawings and order included; not kept yet."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from typing import Any, NamedTuple
 
 from pydantic import ValidationError
@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.explaining import explained
 from gaitwire.core.scene import Scene
-from gaitwire.core.timing.channel import PROPERTIES, Channel, Property, repeat_of
+from gaitwire.core.timing.channel import PROPERTIES, Channel, repeat_of
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import hold_span, stay_keys, thin_keys
 from gaitwire.core.timing.key import Key
@@ -18,12 +18,13 @@ from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.mark import Marker
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.retime import scale_keys
-from gaitwire.core.timing.seam import close_seam, fitting, repeated_seam, seam_of
+from gaitwire.core.timing.seam import close_seam
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.creep import creeps_of
 from gaitwire.services.naming import clean_name
 from gaitwire.services.revising import revised
 from gaitwire.services.scene_gestures import Node, SceneGestures, store_keys
+from gaitwire.services.seaming import SEAM_JUMP, SeamRow, open_seams, stretch_of
 from gaitwire.store.documents import new_id
 from gaitwire.store.history import Edit
 
@@ -37,29 +38,8 @@ class Thinning(NamedTuple):
     """The property that is off by most."""
 
 
-SEAM_JUMP, SEAM_SPEED = 0.05, 0.05
-"""In shown units, and per frame: what a seam may jump by unseen."""
-
-
-class SeamRow(NamedTuple):
-    """A channel's seam in the units it is shown in, speed per frame."""
-
-    channel: Channel
-    prop: Property
-    jump: float
-    speed: float
-    fits: float | None = None
-    """Of a channel that repeats and does not meet the loop that it lies in: the length that would; 0 for none."""
-
-
-def _stretch(scene: Scene, channel: Channel, keys: Sequence[Key]) -> tuple[float, float, float | None] | None:
-    """From where to where a channel is played over and over, and the length of the loop that joins its ends."""
-    again = repeat_of(channel, keys)
-    if again is None:
-        return 0.0, float(scene.frames), scene.loop_length
-    if again[0].kind != "cycle":
-        return None  # there and back, and onward, it goes on from where it is
-    return again[0].start, again[0].end, None
+_SHORT = 1e-3
+"""Frames by which what is laid over a loop's last frames ends before its start, which it leaves alone."""
 
 
 class TimingWork(SceneGestures):
@@ -159,33 +139,14 @@ class TimingWork(SceneGestures):
             edit.put("channels", [revised(c, values) for c in channels])
         return len(channels)
 
-    def seams(self, nodes: Collection[Node] | None = None) -> list[SeamRow]:
-        """Channels that jump in value or speed where their loop, or the scene's, meets its start; the worst first."""
-        scene = self.scene
-        keys = scene.keys_by_channel()
-        found = []
-        for channel in scene.channels:
-            row = keys.get(channel.id, [])
-            prop = PROPERTIES[channel.owner_kind][channel.property]
-            wanted = nodes is None or (channel.instance_id, channel.owner_id) in nodes
-            if wanted and len(row) > 1 and not prop.stepped and (stretch := _stretch(scene, channel, row)):
-                jump, speed = seam_of(row, *stretch)
-                found.append(SeamRow(channel, prop, jump * prop.display, speed * prop.display))
-            again = repeat_of(channel, row)
-            travels = (
-                again is not None and again[0].kind == "onward" and again[0].end - again[0].start == scene.loop_length
-            )
-            if wanted and again is not None and scene.loop_length is not None and not prop.stepped and not travels:
-                jump, speed = repeated_seam(row, again, scene.loop_length)
-                fits = fitting(again[0], scene.loop_length)
-                if abs(fits - (again[0].end - again[0].start)) > TIME:
-                    found.append(SeamRow(channel, prop, jump * prop.display, speed * prop.display, fits))
-        open_ = [row for row in found if abs(row.jump) > SEAM_JUMP or abs(row.speed) > SEAM_SPEED]
-        return sorted(open_, key=lambda row: (-abs(row.jump), -abs(row.speed)))
+    def seams(self, nodes: Collection[Node] | None = None, ends: bool = False) -> list[SeamRow]:
+        """Channels of the nodes, or all, that are torn where their loop or the scene's meets its start; worst first."""
+        rows = open_seams(self.workspace.compiled(self.scene_id), ends)
+        return [r for r in rows if nodes is None or (r.channel.instance_id, r.channel.owner_id) in nodes]
 
     def close_seams(self, nodes: Collection[Node] | None = None) -> int:
-        """Let channels end as they begin, at the same speed; how many were closed."""
-        rows = self.seams(nodes)
+        """Let channels end as they begin, at the same speed, in a shot too; how many were closed."""
+        rows = self.seams(nodes, ends=True)
         if not rows:
             raise InvalidInputError("There is no seam to close.", "Everything chosen meets its start as it is.")
         closed = set()
@@ -194,7 +155,7 @@ class TimingWork(SceneGestures):
             scene, keys = self.scene, self.scene.keys_by_channel()
             for row in sorted(rows, key=lambda r: r.fits is None):  # where one of a channel fits, that is all
                 channel = row.channel
-                stretch = _stretch(scene, channel, keys[channel.id])
+                stretch = stretch_of(scene, channel, keys[channel.id])
                 if channel.id in closed or (stretch is None and not row.fits):
                     continue
                 if row.fits:
@@ -208,6 +169,28 @@ class TimingWork(SceneGestures):
         if not closed:
             raise InvalidInputError("What goes onward comes back to no start.", "Let it repeat as a cycle.")
         return len(closed)
+
+    def ease_seams(self, nodes: Collection[Node] | None, over: float) -> int:
+        """Bring what jumps at the end of the loop to its start over the last frames, by offsets; no key is changed."""
+        scene = self.scene
+        rows = [r for r in self.seams(nodes) if abs(r.jump) > SEAM_JUMP and r.prop.rest == 0.0]
+        if scene.loop_length is None or not rows:
+            raise InvalidInputError("Nothing jumps at the loop's end.", "Where only its speed does, close the seam.")
+        if not 1 <= over <= scene.loop_length / 2:
+            raise InvalidInputError("It cannot be eased over so many frames.", f"Type 1 to {scene.frames // 2}.")
+        end = scene.loop_length - _SHORT
+        made = {
+            r.channel.id: Offset(
+                id=new_id(), scene_id=scene.id, instance_id=r.channel.instance_id, owner_kind=r.channel.owner_kind,
+                owner_id=r.channel.owner_id, property=r.channel.property, amount=r.jump / r.prop.display,
+                start=end - over, stop=end, soft_in=over, soft_out=0.0,
+            )
+            for r in rows
+        }  # fmt: skip
+        with self.edit("ease the seam closed") as edit:
+            self.refuse_locked({(o.instance_id, o.owner_id) for o in made.values()})
+            edit.put("offsets", list(made.values()))
+        return len(made)
 
     def _fit(self, edit: Edit, channel: Channel, keys: list[Key], length: float) -> None:
         """Draw a stretch that repeats out, or together, to a length."""

@@ -213,7 +213,10 @@ def notes(workspace: Space, scene_id: str) -> HTMLResponse:
     return page("floor/notes.html", scene=scene, kinds=kinds, any=bool(found), REMEDIES=REMEDIES)
 
 
-REMEDIES: dict[str, Callable[[str], str]] = {"to-floor": "links/plants/{}/to-floor".format}
+REMEDIES: dict[str, Callable[[str], str]] = {
+    "to-floor": "links/plants/{}/to-floor".format,
+    "close-seam": lambda node: f"close-seams/{node.replace(',', '/')}",
+}
 """Where each remedy of a note is asked for, by what it is on."""
 
 

@@ -124,14 +124,25 @@ def blocked(floor: Floor, frame: float, values: Mapping[Slot, float]) -> HTMLRes
 def resized(floor: Floor, before: Scene) -> HTMLResponse:
     """After a scene may have got another length: what that did elsewhere, and what could go on."""
     scene = floor.scene
-    said, ended = told_length(before, scene), ended_walks(before, scene)
+    said, ended, phrases = told_length(before, scene), ended_walks(before, scene), floor.at_the_end(before)
     act = None
+    if phrases.cut:
+        said = f"{said} The end cuts {_listed(phrases.cut)} short.".strip()
+    if phrases.going_on:
+        many = len(phrases.going_on)
+        said = f"{said} {'A phrase goes' if many == 1 else f'{many} phrases go'} on with it.".strip()
+        frame, ids = before.frames - 1, ",".join(phrases.going_on)
+        act = (urls.floor(scene.id, f"phrases/end-by?ids={ids}&frame={frame}"), f"end by {frame + scene.first_number}")
     if ended:
         said = f"{said} {'A walk ends' if len(ended) == 1 else f'{len(ended)} walks end'} where the scene did.".strip()
         act = (urls.floor(scene.id, f"walks/reach-end?ids={','.join(ended)}"), "let go on")
     elif cut_through(before, scene):
         act = (urls.floor(scene.id, "key-end"), "key the end as it shows")
     return all_wires(floor, said, act=act)
+
+
+def _listed(names: Sequence[str]) -> str:
+    return ", ".join(f"“{name}”" for name in dict.fromkeys(names))
 
 
 def _spread_said(floor: Floor) -> tuple[str, tuple[str, str] | None]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form
+from fastapi import APIRouter, Form, Query
 from starlette.responses import HTMLResponse
 
+from gaitwire.core import bounds
 from gaitwire.core.motion.phrase import ENDINGS, From
 from gaitwire.services.phrases import read_tags
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_beads
@@ -50,6 +51,15 @@ def lay(floor: Gestures, instance: Typed, ref: Typed, frame: Frame) -> HTMLRespo
     response = all_wires(floor, " ".join(said))
     response.headers["Gw-Made"] = found.use
     return response
+
+
+@router.post("/end-by")
+def end_by(
+    floor: Gestures, ids: Annotated[str, Query(max_length=8000)], frame: Annotated[bounds.Frame, Query()]
+) -> HTMLResponse:
+    """Let phrases that went on with a longer scene end with the round in which they were where it ended."""
+    floor.end_by(ids.split(","), frame)
+    return all_wires(floor)
 
 
 _FIELDS: Mapping[str, Callable[[str], Any]] = {

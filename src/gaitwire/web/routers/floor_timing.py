@@ -88,6 +88,20 @@ def close_seams(floor: Gestures, nodes: Text = "") -> HTMLResponse:
     return all_wires(floor, f"{_count(closed, 'channel')} closed.")
 
 
+@router.post("/close-seams/{instance_id}/{owner_id}")
+def close_seams_of(floor: Gestures, instance_id: str, owner_id: str) -> HTMLResponse:
+    """Let one bone end as it begins."""
+    closed = floor.close_seams([(instance_id, owner_id)])
+    return all_wires(floor, f"{_count(closed, 'channel')} closed.")
+
+
+@router.post("/ease-seams")
+def ease_seams(floor: Gestures, over: Typed, nodes: Text = "") -> HTMLResponse:
+    """Bring what jumps at the loop's end to its start over the last frames; keys stay as they are."""
+    eased = floor.ease_seams(read_nodes(nodes) if nodes else None, read_number(over, "a length"))
+    return all_wires(floor, f"{_count(eased, 'channel')} eased closed: offsets on their cards, no key was changed.")
+
+
 @router.post("/offsets/put")
 def put_offset(
     floor: Gestures, nodes: Text, prop: Typed, amount: Typed, start: Typed, stop: Typed,

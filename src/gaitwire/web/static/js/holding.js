@@ -55,6 +55,7 @@ export function installHolding({ base, nodes, shownNodes, player, timeline, firs
       else remark("Choose first what is to take its place.");
     },
     "close-seams": () => post(`${base}/close-seams`, nodes().length ? { nodes: JSON.stringify(nodes()) } : {}),
+    "ease-seams": () => post(`${base}/ease-seams`, { over: field("ease-over"), ...(nodes().length ? { nodes: JSON.stringify(nodes()) } : {}) }),
     "hold-creeps": () => post(`${base}/hold-creeps`),
     "to-marker": (button) => player.seek(Number(button.dataset.frame)),
     "marker-away": (button) => post(`${base}/markers/${button.dataset.marker}/remove`),
