@@ -9,6 +9,7 @@ from browser.hands import act, pick, seek, turn_of, typed, unfold
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.services import cards
+from gaitwire.services.bench import Bench
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.put_walk import put_in_scene
 from gaitwire.store.documents import list_documents
@@ -184,3 +185,18 @@ def test_a_card_is_fitted_to_a_bvh_file_and_serves_as_a_guide(program, desk, tmp
     act(program, lambda: page.locator("#fit-file").set_input_files(broken))
     page.get_by_text("ends too early").wait_for()
     page.complaints.clear()
+
+
+def test_what_a_puppet_lacks_for_a_walk_is_listed_on_the_desk_and_mended_there(program):
+    space, tamsin = program.workspace, program.id_of("puppet", "Tamsin")
+    bench = Bench(space, tamsin)
+    bench.update_bones([b.id for b in bench.puppet.bones if b.role == "thigh" and b.side == "near"], {"role": ""})
+    page = program.open(f"/stride/plain?on={tamsin}")
+    listed = page.get_by_role("region", name="Ready to walk?")
+    assert "Not ready to walk" in listed.inner_text() and "near thigh" in listed.inner_text()
+    assert page.get_by_role("button", name="put the walk in").is_disabled()
+    listed.get_by_role("button", name="guess roles from names").click()
+    page.wait_for_selector(".readylist", state="detached")
+    program.until("window.gaitwire?.calm")
+    assert page.get_by_role("button", name="put the walk in").is_enabled()
+    assert {b.role for b in space.puppet(tamsin).bones if b.name == "near thigh"} == {"thigh"}

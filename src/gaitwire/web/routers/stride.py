@@ -11,6 +11,7 @@ from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.walk.settings import GROUPS, SETTINGS
 from gaitwire.services import cards, stride_preview
 from gaitwire.services.put_walk import put_in_scene
+from gaitwire.services.readiness import LABELS, mend_for_walk, ready_list
 from gaitwire.services.stride_preview import Candidate
 from gaitwire.services.workspace import Workspace
 from gaitwire.store.documents import list_documents, scene_with
@@ -93,6 +94,7 @@ def desk_page(workspace: Space, ref: str, on: str = "") -> HTMLResponse:
         "stride/stride.html", standing=_state(workspace, ref), card=desk.card, ref=ref, puppets=known, chosen=chosen,
         listing=_listing(workspace, ref), settings=_settings(workspace, ref), scene=scene, floor=floor,
         scenes=list_documents(workspace.store, "scene"), views=_views(known, chosen),
+        weak=ready_list(workspace, chosen.id) if chosen else [], remedies=LABELS,
     )  # fmt: skip
 
 
@@ -175,6 +177,13 @@ def bring(workspace: Space, file: UploadFile, on: Text = "") -> Response:
 def fit(workspace: Space, file: UploadFile, on: Text = "") -> Response:
     """The card closest to the walk in a file."""
     ref, _ = cards.fit_walk(workspace, read_upload(file), file.filename or "measured")
+    return _go(ref, on)
+
+
+@router.post("/{ref}/ready")
+def make_ready(workspace: Space, ref: str, on: Text, remedy: Text) -> Response:
+    """Mend what a puppet lacks for a walk."""
+    mend_for_walk(workspace, on, remedy)
     return _go(ref, on)
 
 

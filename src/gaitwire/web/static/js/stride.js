@@ -207,6 +207,8 @@ const pressed = (id) => byId(id).getAttribute("aria-pressed") === "true";
 document.addEventListener("click", (event) => {
   const act = event.target.closest?.("[data-act]");
   if (act) ACTS[act.dataset.act]();
+  const ready = event.target.closest?.("[data-ready]");
+  if (ready) edit("ready", { remedy: ready.dataset.ready });
   const tile = event.target.closest?.(".posetile");
   if (tile) { player.stop(); player.seek(Number(tile.dataset.picture)); }
   const card = event.target.closest?.("a[data-card]");
