@@ -156,3 +156,13 @@ def test_a_goose_turns_its_neck_with_a_pin_held(orchard):
     assert (who, pin.id) in keyed
     after = orchard.frames(floor.scene_id, np.zeros(1))
     assert after.nodes[0, at, 4:] == pytest.approx(frames.nodes[0, at, 4:], abs=1e-4)
+
+
+def test_a_limb_on_its_way_from_bones_to_tip_is_not_braced_and_that_is_said(cast):
+    brace(cast, "near leg", "far leg")
+    cast.floor.set_values(20.0, {(*cast.limbs["far leg"], "mix"): 0.5})
+    cast.floor.set_values(20.0, {(*cast.node("pelvis"), "shift_x"): 8.0})
+    assert cast.floor.loose == ("far leg",) and cast.floor.stopped == ()
+    cast.floor.set_values(20.0, {(*cast.limbs["far leg"], "mix"): 1.0})
+    cast.floor.set_values(20.0, {(*cast.node("pelvis"), "shift_x"): 6.0})
+    assert cast.floor.loose == ()

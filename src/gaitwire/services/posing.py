@@ -94,14 +94,14 @@ class Posing(SceneGestures):
 
         A limb that is named itself is let go; where braces are `firm`, what is asked of it is left out instead.
         """
-        self.stopped = ()
+        self.stopped = self.loose = ()
         if not self.braces:
             return dict(values)
         compiled = self.workspace.compiled(self.scene_id)
         held = take_braces(compiled, self.braces, frame)
         owners = {(h.instance_id, owner) for h in held for owner in h.owners} if firm else set()
         kept = braced(compiled, held, frame, {slot: v for slot, v in values.items() if slot[:2] not in owners})
-        self.stopped = kept.stopped
+        self.stopped, self.loose = kept.stopped, kept.loose
         return kept.values
 
     def put_values(

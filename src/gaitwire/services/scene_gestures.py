@@ -65,6 +65,8 @@ class SceneGestures:
         """Tips that keep their place while something above them is posed; stored nowhere, a page says them."""
         self.stopped: tuple[str, ...] = ()
         """Of those, what stopped the last gesture where it reached no further."""
+        self.loose: tuple[str, ...] = ()
+        """And what could not be held there, being on its way from its bones to its tip."""
         self.kept: dict[str, set[float]] = {}
         """Frames on which the last gesture put back what it would have moved, by puppet."""
         self._meaning = Meaning(None)

@@ -151,6 +151,8 @@ class Session:
         said = readout(compiled, frames, wanted)
         if kept.stopped:
             said = f"{said}, as far as {', '.join(kept.stopped)} {'goes' if message.free else 'reaches (Alt lets go)'}"
+        if kept.loose:
+            said = f"{said}, {', '.join(kept.loose)} not braced here"
         return {"values": [[*slot, value] for slot, value in wanted.items()], "said": said}, frames
 
     def reach(self, message: Message) -> Reply:

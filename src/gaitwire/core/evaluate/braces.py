@@ -40,6 +40,14 @@ class Held(ABC):
         """What it takes to stay, as its puppet stands with the gesture's values; and by how many pixels it cannot."""
 
 
+@dataclass(frozen=True)
+class Loose(Held):
+    """A limb on its way from its bones to its tip, or back: neither say alone where it is, so nothing can hold it."""
+
+    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+        return {}, 0.0
+
+
 def keyed_values(standing: Standing) -> FloatArray:
     """Values (N, properties) of the nodes before limbs are solved."""
     known: FloatArray | None = standing.posed.__dict__.get("_keyed")

@@ -12,7 +12,17 @@ from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple
 
 from gaitwire.core.bounds import Id
-from gaitwire.core.evaluate.braces import Held, HeldBone, HeldLimb, HeldPin, HeldTip, ahead_of, keyed_values, pointing
+from gaitwire.core.evaluate.braces import (
+    Held,
+    HeldBone,
+    HeldLimb,
+    HeldPin,
+    HeldTip,
+    Loose,
+    ahead_of,
+    keyed_values,
+    pointing,
+)
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import bearing_at, planted_now
@@ -55,6 +65,8 @@ class Kept(NamedTuple):
 
     values: Wanted
     stopped: tuple[str, ...] = ()
+    loose: tuple[str, ...] = ()
+    """What is braced and cannot be held on this frame."""
 
 
 def take_braces(
@@ -85,7 +97,8 @@ def braced(
     holding = [h for h in braces if not any((h.instance_id, owner) in named for owner in h.owners)]
     if not holding or not wanted:
         return Kept(wanted)
-    first = _followed(compiled, holding, frame, wanted, blocking)
+    loose = tuple(h.name for h in holding if isinstance(h, Loose))
+    first = _followed(compiled, holding, frame, wanted, blocking)._replace(loose=loose)
     if not first.stopped or free:
         return first
     begun = _present(compiled, wanted, frame, blocking)
@@ -98,7 +111,7 @@ def braced(
             high = middle
         else:
             low, kept = middle, tried
-    return Kept(kept.values, first.stopped)
+    return first._replace(values=kept.values)
 
 
 def _followed(
@@ -163,11 +176,11 @@ def _taken_limb(standing: Standing, limb: Limb) -> Held | None:
     if planted_now(standing, plan) or (bearing is not None and bearing.bone in plan.nodes):
         return None
     mix = float(limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row, MIX, 0])
-    if 1 - _SOLVED < mix < _SOLVED:
-        return None  # on its way from one to the other, neither its bones nor its tip say alone where it is
-    lies = pointing(standing, plan.tip, plan.flat) if plan.tip >= 0 else None
     chain = [b.id for b in chain_of(standing.island.source.puppet, limb)]
     owners = frozenset({limb.id, *chain, limb.tip_id})
+    if 1 - _SOLVED < mix < _SOLVED:
+        return Loose(standing.island.source.instance.id, limb.name, owners)
+    lies = pointing(standing, plan.tip, plan.flat) if plan.tip >= 0 else None
     kind = HeldTip if mix >= _SOLVED else HeldLimb
     group = make_group([(0, plan, standing.island.skeleton)])
     return kind(standing.island.source.instance.id, limb.name, owners, plan, group, end_of(standing, plan), lies)

@@ -161,7 +161,15 @@ def _spread_said(floor: Floor) -> tuple[str, tuple[str, str] | None]:
 
 def _said(floor: Floor, remark: str, lost: str = "") -> str:
     """A remark, and what a gesture left as it was elsewhere than where the hand is."""
-    return " ".join(filter(None, (remark, lost, stopped_said(floor.stopped), kept_said(floor.scene, floor.kept))))
+    held = (stopped_said(floor.stopped), loose_said(floor.loose))
+    return " ".join(filter(None, (remark, lost, *held, kept_said(floor.scene, floor.kept))))
+
+
+def loose_said(names: Sequence[str]) -> str:
+    """That what is braced was not held; nothing where all was."""
+    if not names:
+        return ""
+    return f"{', '.join(names)}: on the way from bones to tip here, so not braced."
 
 
 def stopped_said(names: Sequence[str]) -> str:
