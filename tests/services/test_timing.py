@@ -9,6 +9,7 @@ from gaitwire.services.creep import creeps_of
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.lengths import cut_through
 from gaitwire.services.pose_work import read_duration
+from gaitwire.services.ride_work import Place
 from gaitwire.services.scene_gestures import Bead
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
@@ -343,6 +344,34 @@ def test_a_key_in_a_later_round_asks_whether_repeating_ends_there(stage, kind):
     assert [after[6], after[18], after[30], after[42]] == pytest.approx([45] * 4) and len(stage.times("stem")) == 3
     stage.floor.word = ""
     stage.key(3, stem=5)  # within its stretch nothing is asked
+
+
+def test_pasting_riding_and_hopping_into_a_later_round_ask_too(stage):
+    for frame, turn in ((0, 0), (6, 20), (12, 0)):
+        stage.key(frame, stem=turn)
+    seat = (stage.pip, stage.pip)
+    stage.floor.set_course({0.0: {(*seat, "shift_x"): 0.0}, 8.0: {(*seat, "shift_x"): 10.0}})
+    stage.floor.repeat([stage.node("stem")], "cycle")
+    stage.floor.repeat([seat], "there and back")
+    clip = stage.floor.copy_of([stage.bead("stem", t) for t in (0, 6, 12)])
+    pose = stage.floor.copy_pose_of([stage.node("stem")], 3.0)
+    places = [Place(20.0 + n, 400.0 + 3 * n, 300.0) for n in range(8)]
+    hop = stage.floor.usual_hop(stage.pip).model_copy(update={"distance": 0.0, "height": 40.0})
+    before, ways = stage.turns("stem", range(20)), stage.floor.values_at(np.arange(20.0))[(*seat, "shift_x")]
+    for work in (
+        lambda: stage.floor.paste(clip, stage.pip, 20),
+        lambda: stage.floor.paste(pose, stage.pip, 20),
+        lambda: stage.floor.ride("shift", [seat], (400.0, 300.0), places),
+        lambda: stage.floor.plan_hop(stage.pip, 20.0, hop),
+    ):
+        stage.floor.word = "stop"
+        with pytest.raises(UnansweredError, match="later round"):
+            work()
+        stage.floor.word = "end stop"
+        work()
+        assert stage.turns("stem", range(20)) == pytest.approx(before, abs=1e-4)
+        assert stage.floor.values_at(np.arange(20.0))[(*seat, "shift_x")] == pytest.approx(ways, abs=1e-3)
+        stage.undo()
 
 
 def test_beads_are_drawn_out_in_value_or_turned_to_the_other_side(stage):

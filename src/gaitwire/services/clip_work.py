@@ -158,6 +158,7 @@ class ClipWork(PoseWork):
             if blocking:
                 self.put_block(edit, frame, values)
             else:
+                self.end_rounds_at(edit, frame, values)
                 self.put_values(edit, frame, values)
         else:
             self._paste_rows(edit, rows, instance_id, frame, way, share)
@@ -192,6 +193,7 @@ class ClipWork(PoseWork):
         keys = scene.keys_by_channel()
         times = sorted({frame + k.time for row, _ in rows for k in row.keys})
         now = self.values_at(np.array(times))
+        self.end_rounds_at(edit, times[0], [(instance_id, t.id, row.property) for row, t in rows])
         for row, target in rows:
             slot = (instance_id, target.id, row.property)
             prop = PROPERTIES[self.owner_kind(instance_id, target.id)].get(row.property)

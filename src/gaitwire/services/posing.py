@@ -19,7 +19,7 @@ from gaitwire.core.timing.holding import late_start
 from gaitwire.core.timing.key import WHOLE, Key
 from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.pinning import keyed_as_it_is
-from gaitwire.core.timing.unrolling import unrolled, within
+from gaitwire.core.timing.unrolling import unrolled, unrolled_to, within
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.beneath import Beneath, fenced
 from gaitwire.services.keeping import FOREVER, course_of
@@ -80,12 +80,30 @@ class Posing(SceneGestures):
                     found[slot] = (channel, again)
         return found
 
-    def _end_rounds(self, edit: Edit, frame: float, rounds: Mapping[Slot, tuple[Channel, tuple[Repeat, bool]]]) -> None:
-        """Write out what channels repeat up to a frame; from there on they go by their keys."""
+    def end_rounds_at(self, edit: Edit, frame: float, slots: Iterable[Slot]) -> set[Slot]:
+        """Where keys of a whole course begin in a later round of what repeats: asks whether repeating ends there.
+
+        Those of the channels that do no more.
+        """
+        rounds = self._rounds_beyond(frame, slots)
+        if rounds:
+            self.answered(REPEATS_ON, {"end": AFTER_ROUNDS["end"]})
+            self._end_rounds(edit, frame, rounds, fenced=True)
+        return set(rounds)
+
+    def _end_rounds(
+        self, edit: Edit, frame: float, rounds: Mapping[Slot, tuple[Channel, tuple[Repeat, bool]]],
+        fenced: bool = False,
+    ) -> None:  # fmt: skip
+        """Write out what channels repeat up to a frame; from there on they go by their keys.
+
+        `fenced`: with a key on the frame before, so that nothing earlier changes.
+        """
         keys = self.scene.keys_by_channel(asleep=True)
         for slot, (channel, again) in rounds.items():
             time = self.instance(slot[0]).exposed(frame)
-            store_keys(edit, unrolled(keys[channel.id], again, time, new_id))
+            work = unrolled_to if fenced else unrolled
+            store_keys(edit, work(keys[channel.id], again, time, new_id))
             ended = {"repeat": "", "repeat_from": None, "repeat_to": None}
             edit.put("channels", [channel.model_copy(update=ended)])
 

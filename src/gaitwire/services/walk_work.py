@@ -145,7 +145,8 @@ class WalkWork(Posing):
             channel = self.new_channel(slot)
             edit.put("channels", [channel])
         keys = scene.keys_by_channel().get(channel.id, [])
-        if before and frames[0] >= 1:
+        ended = self.end_rounds_at(edit, float(frames[0]), [slot])
+        if before and frames[0] >= 1 and not ended:
             store_keys(edit, fenced(scene, channel, keys, float(frames[0]), float(frames[0]) - 1))
         first, last = frames[0] - TIME, frames[-1] + TIME
         edit.remove("keys", [k.id for k in keys if first <= k.time <= last])

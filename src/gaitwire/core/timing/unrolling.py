@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gaitwire.core.timing.edit import KeyChange, MakeId
+from gaitwire.core.timing.cutting import add_point
+from gaitwire.core.timing.edit import KeyChange, MakeId, key_at
 from gaitwire.core.timing.key import WHOLE, Key
 from gaitwire.core.timing.loop import Repeat, repeated
 from gaitwire.core.timing.sample import compile_keys, sample
@@ -50,3 +51,14 @@ def unrolled(keys: Sequence[Key], again: tuple[Repeat, bool], until: float, make
         for t, v in zip(times, values, strict=True)
     ]
     return KeyChange(tuple(written), tuple(beyond))
+
+
+def unrolled_to(keys: Sequence[Key], again: tuple[Repeat, bool], until: float, make_id: MakeId) -> KeyChange:
+    """The same with a key on the frame before that time, which cuts the course there as it is."""
+    repeat, _ = again
+    change = unrolled(keys, again, until + 2 * (repeat.end - repeat.start), make_id)
+    gone = set(change.removed)
+    row = sorted((*(k for k in keys if k.id not in gone), *change.put), key=lambda k: k.time)
+    cut = add_point(row, until - 1.0, None, make_id) if key_at(row, until - 1.0) is None else KeyChange()
+    put = {k.id: k for k in (*change.put, *cut.put)}
+    return KeyChange(tuple(k for k in put.values() if k.time < until - TIME), change.removed)
