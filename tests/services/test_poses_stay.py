@@ -17,9 +17,11 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, rule, run_state_machine_as_test
 
 from gaitwire.core.errors import GaitWireError
+from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.graph import GraphWork
 from gaitwire.services.ride_work import Place
@@ -67,8 +69,8 @@ def said(scene, slot, time, kinds):
 class Gestures(RuleBasedStateMachine):
     """One scene with two puppets, gesture after gesture."""
 
-    @initialize(loop=st.booleans(), move_length=st.sampled_from([0, 0, 4]), twos=st.booleans())
-    def open(self, loop, move_length, twos):
+    @initialize(loop=st.booleans(), move_length=st.sampled_from([0, 0, 4]), twos=st.booleans(), walks=st.booleans())
+    def open(self, loop, move_length, twos, walks):
         self.folder = Path(tempfile.mkdtemp())
         shutil.copytree(FOLDER[0], self.folder / "s")
         self.workspace = Workspace(Store(self.folder / "s"))
@@ -77,14 +79,19 @@ class Gestures(RuleBasedStateMachine):
         self.floor = Floor(self.workspace, scene)
         self.floor.word = "go"  # whatever asks is told to go on
         self.pip = self.floor.add_puppet(puppets["Pip"])
-        self.stook = self.floor.add_puppet(puppets["Stook"])
+        # Of the two, one has a pad and gauges, the other walks beneath its keys.
+        other = "Tamsin" if walks else "Stook"
+        self.stook = self.floor.add_puppet(puppets[other])
+        if walks:
+            self.floor.put_gait(self.stook, CHARACTERS["plain"], 10.0, 34.0, True)
         if twos:
             self.floor.update_instance(self.pip, exposure=2)
-        self.slots = [*self._slots(self.pip, puppets["Pip"], 4), *self._slots(self.stook, puppets["Stook"], 6)]
+        self.slots = [*self._slots(self.pip, puppets["Pip"], 4), *self._slots(self.stook, puppets[other], 6)]
 
     def _slots(self, who, puppet_id, bones):
         puppet = self.workspace.puppet(puppet_id)
         found = [(who, b.id, "turn") for b in puppet.bones[:bones]] + [(who, who, "shift_x"), (who, who, "stretch")]
+        found += [(who, who, "opacity"), (who, who, "shown")]
         found += [(who, p.id, name) for p in puppet.parts[:1] for name in ("opacity", "shown", "place")]
         found += [(who, r.part_id, "drawing") for r in puppet.replacements[:1]]
         found += [(who, c.id, "x") for c in puppet.controls if c.kind in ("pad", "gauge")][:2]
@@ -159,15 +166,20 @@ class Gestures(RuleBasedStateMachine):
     def exposed(self, who, frame):
         return self.floor.instance(who).exposed(frame)
 
-    @rule(n=st.lists(st.integers(0, 30), min_size=1, max_size=3), frame=frames, value=values)
-    def pose(self, n, frame, value):
+    @rule(n=st.lists(st.integers(0, 30), min_size=1, max_size=3), frame=frames, value=values, braced=st.booleans())
+    def pose(self, n, frame, value, braced):
         chosen = {self.slots[i % len(self.slots)]: value for i in n}
         chosen = {s: 1 + v / 80 if s[2] in ("stretch", "opacity") else v for s, v in chosen.items()}
         nodes = {s[:2] for s in chosen}
+        if braced:
+            limbs = self.workspace.puppet(self.floor.instance(self.stook).puppet_id).limbs
+            self.floor.braces = [Brace(self.stook, limb.id, "place") for limb in limbs]
+            nodes |= {node for limb in limbs for node in self.bones_of(self.stook, limb.id)}
         self.try_(
             lambda: self.floor.set_values(frame, chosen),
             lambda slot, time: slot[:2] in nodes and time == self.exposed(slot[0], frame),
         )
+        self.floor.braces = ()
 
     @rule(who=st.booleans(), frame=frames)
     def key_whole(self, who, frame):
@@ -182,6 +194,36 @@ class Gestures(RuleBasedStateMachine):
     @rule(who=st.booleans(), frame=frames)
     def mark(self, who, frame):
         self.try_(lambda: self.floor.mark_pose(self.pip if who else self.stook, frame), lambda *_: False, exact=True)
+
+    @rule(who=st.booleans(), times=st.lists(frames, min_size=1, max_size=4, unique=True), how=st.booleans())
+    def mark_several(self, who, times, how):
+        instance = self.pip if who else self.stook
+        work = (lambda: self.floor.mark_all(instance, times)) if how else (lambda: self.floor.mark_found(instance))
+        self.try_(work, lambda *_: False, exact=True)
+
+    @rule(who=st.booleans(), frame=frames)
+    def swap(self, who, frame):
+        """From a frame on; one that was always there is hidden before."""
+        one, other = ((w, w) for w in ((self.pip, self.stook) if who else (self.stook, self.pip)))
+        keyed = {(c.instance_id, c.owner_id) for c in self.scene.channels if c.property == "shown"}
+        start = self.exposed(other[0], frame) if other in keyed else 0.0
+        self.try_(
+            lambda: self.floor.swap(one, other, frame),
+            lambda slot, time: (
+                slot[2] == "shown" and time >= (start if slot[:2] == other else self.exposed(one[0], frame))
+            ),
+        )
+
+    @rule(who=st.booleans(), spans=st.lists(st.tuples(frames, frames), min_size=1, max_size=3))
+    def show_only(self, who, spans):
+        node = (self.pip, self.pip) if who else (self.stook, self.stook)
+        self.try_(lambda: self.floor.show_only([node], spans), lambda slot, _: slot[:2] == node and slot[2] == "shown")
+
+    @rule(who=st.booleans(), frame=frames, length=st.integers(0, 12))
+    def turn_round(self, who, frame, length):
+        self.try_(
+            lambda: self.floor.turn_round(self.pip if who else self.stook, frame, float(length)), lambda *_: False
+        )
 
     @rule(share=st.integers(0, 40), count=st.integers(1, 5), by=st.integers(-15, 15),
           what=st.sampled_from(["move", "copy", "delete", "ease", "space", "scale", "turn round", "stagger", "shape"]),
@@ -239,6 +281,7 @@ class Gestures(RuleBasedStateMachine):
         self.try_(lambda: self.floor.thin([node], 1.0), lambda *_: False)
         self.try_(lambda: self.floor.close_seams([node]), lambda slot, time: slot[:2] == node and time == 0)
         self.try_(self.floor.hold_creeps, lambda *_: False)
+        self.try_(lambda: self.floor.ease_seams([node], 4.0), lambda *_: False)
 
     @rule(n=st.integers(0, 30), at=st.floats(0.5, FRAMES - 1.5))
     def add_point(self, n, at):
@@ -293,7 +336,7 @@ class Gestures(RuleBasedStateMachine):
     @rule(frame=st.integers(0, 20), distance=values)
     def hop(self, frame, distance):
         hop = self.floor.usual_hop(self.pip)
-        self.floor.word = "back"
+        self.floor.word = "back end stop"
         self.try_(
             lambda: self.floor.plan_hop(self.pip, float(frame), hop.model_copy(update={"distance": distance})),
             lambda slot, time: slot[0] == self.pip and time >= frame,

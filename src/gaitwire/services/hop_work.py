@@ -11,6 +11,7 @@ from gaitwire.core.puppet.limbing import limb_bones
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.timing.course import fewest_keys
+from gaitwire.core.timing.edit import key_at
 from gaitwire.core.timing.key import Key
 from gaitwire.services.found_poses import FoundPoses
 from gaitwire.services.keeping import FOREVER
@@ -199,8 +200,11 @@ class HopWork(RideWork, FoundPoses):
             for b in beats
             if frame + b.time < last or not self.scene.loop
         ]
-        if after == "back" and frame >= 1:
-            keys.append(Key(id=new_id(), channel_id=channel.id, time=0.0, value=base, ease="hold"))
+        start = self.scene.keys_by_channel().get(channel.id, [])
+        if after == "back" and frame > 1 and key_at(start, 0.0) is None:
+            began = self.layers().key_value(slot, float(self.values_at(np.zeros(1))[slot][0]), 0.0)
+            ease = "hold" if not start or start[0].time >= frame else "linear"
+            keys.append(Key(id=new_id(), channel_id=channel.id, time=0.0, value=began, ease=ease))
         edit.put("keys", keys)
         return len(keys)
 

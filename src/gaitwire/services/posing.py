@@ -124,9 +124,12 @@ class Posing(SceneGestures):
 
     def put_values(
         self, edit: Edit, frame: float, values: Mapping[Slot, float], chosen: Collection[Node] | None = None,
-        known: Mapping[Slot, Channel] | None = None,
+        known: Mapping[Slot, Channel] | None = None, beside: Collection[float] = (),
     ) -> None:  # fmt: skip
-        """The same within a gesture that is under way; `known`: channels that it has made already."""
+        """The same within a gesture that is under way; `known`: channels that it has made already.
+
+        `beside`: other frames that it keys, beyond which nothing has to be kept from it.
+        """
         self.refuse_locked((instance_id, owner_id) for instance_id, owner_id, _ in values)
         scene = self.scene
         channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels} | dict(known or {})
@@ -142,6 +145,9 @@ class Posing(SceneGestures):
             self.means(slot[:2], time)
             value = layers.key_value(slot, value, time)
             for end in layers.fences(slot, time):
+                low, high = sorted((time, end))
+                if any(low - TIME <= t <= high + TIME and abs(t - time) > TIME for t in beside):
+                    continue
                 store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
             aside = chosen is not None and slot[:2] not in chosen
             holds = instances[slot[0]].holds or slot[0] in self.begins_to_hold
@@ -164,7 +170,7 @@ class Posing(SceneGestures):
                 known[slot] = self.new_channel(slot)
                 edit.put("channels", [known[slot]])
         for frame, values in rows.items():
-            self.put_values(edit, frame, values, known=known)
+            self.put_values(edit, frame, values, known=known, beside=rows)
 
     def slots(self, edit: Edit) -> dict[Slot, Channel]:
         """The scene's channels by what they move, with those that a gesture under way has made."""
@@ -176,36 +182,36 @@ class Posing(SceneGestures):
         return Beneath(self.scene, lambda: self.workspace.compiled(self.scene_id))
 
     def put_from(self, edit: Edit, frame: float, values: Mapping[Slot, float]) -> None:
-        """The same from a frame on: a key on the frame before sees to it that nothing earlier changes."""
+        """The same from a frame on: a key on the frame before sees to it that nothing earlier changes.
+
+        Of a puppet on twos that is the frame before its picture.
+        """
         for slot in values:
             self.means(slot[:2], frame, FOREVER)
-        before = np.array([frame - 1.0])
-        now, keys, scene, layers = self.values_at(before), self.scene.keys_by_channel(), self.scene, self.layers()
-        channels = {(c.instance_id, c.owner_id, c.property): c for c in scene.channels}
+        known = {(c.instance_id, c.owner_id, c.property): c for c in self.scene.channels}
         new = {}
-        for slot in values if frame >= 1 else ():
-            channel = channels.get(slot) or self.new_channel(slot)
-            row = keys.get(channel.id, [])
-            if slot not in channels:
+        for slot in values:
+            early = self.instance(slot[0]).exposed(frame) - 1.0
+            if early < 0:
+                continue
+            channel = known.get(slot) or self.new_channel(slot)
+            if slot not in known:
                 edit.put("channels", [channel])
                 new[slot] = channel
-            if rules.key_at(row, before[0]) is None:
-                within = any(k.time < before[0] for k in row) and any(k.time > before[0] for k in row)
-                store_keys(
-                    edit,
-                    add_point(row, before[0], scene.loop_length, new_id)
-                    if within
-                    else _keyed(
-                        scene,
-                        channel,
-                        row,
-                        before[0],
-                        layers.key_value(slot, float(now[slot][0]), before[0]),
-                        False,
-                        self.instance(slot[0]).holds,
-                    ),
-                )
+            store_keys(edit, self._fence(slot, channel, early))
         self.put_values(edit, frame, values, known=new)
+
+    def _fence(self, slot: Slot, channel: Channel, time: float) -> KeyChange:
+        """A key where a channel is at a time, unless there is one."""
+        scene = self.scene
+        row = scene.keys_by_channel().get(channel.id, [])
+        if rules.key_at(row, time) is not None:
+            return KeyChange()
+        if any(k.time < time for k in row) and any(k.time > time for k in row):
+            return add_point(row, time, scene.loop_length, new_id)
+        now = float(self.values_at(np.array([time]))[slot][0])
+        value = self.layers().key_value(slot, now, time)
+        return _keyed(scene, channel, row, time, value, False, self.instance(slot[0]).holds)
 
     def with_tips(self, instance_id: str, frame: float, values: Mapping[Slot, float]) -> dict[Slot, float]:
         """A pose, and where it has the tips that limbs are solved from on that frame."""

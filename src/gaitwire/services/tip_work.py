@@ -162,6 +162,9 @@ class TipWork(Posing):
     def _put_as_it_is(self, edit: Edit, slot: Slot, time: float, alone: bool = False) -> None:
         """Key a property with what its keys say at a time; `alone`: without what that does to the key before."""
         scene, channel = self.scene, self.slots(edit)[slot]
+        written = (k for k in edit.written("keys").values() if k is not None and k.channel_id == channel.id)
+        if any(abs(k.time - time) < TIME for k in written):
+            return  # a walk beneath has seen to it
         made = keyed_as_it_is(course_of(scene, channel, scene.keys_by_channel().get(channel.id, [])), time, new_id)
         edit.put("keys", [k for k in made.put if not alone or abs(k.time - time) < TIME])
 
