@@ -263,16 +263,11 @@ def make_island(source: Source, skins: Skins) -> Island:
     return Island(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop, repeats),
-        node_rows=tables["node"].rows,
-        node_slots=tables["node"].slots,
-        part_rows=tables["part"].rows,
-        part_slots=tables["part"].slots,
-        limb_rows=tables["limb"].rows,
-        limb_slots=tables["limb"].slots,
-        control_rows=tables["control"].rows,
-        control_slots=tables["control"].slots,
-        whole_rows=tables["whole"].rows,
-        whole_slots=tables["whole"].slots,
+        node_rows=tables["node"].rows, node_slots=tables["node"].slots,
+        part_rows=tables["part"].rows, part_slots=tables["part"].slots,
+        limb_rows=tables["limb"].rows, limb_slots=tables["limb"].slots,
+        control_rows=tables["control"].rows, control_slots=tables["control"].slots,
+        whole_rows=tables["whole"].rows, whole_slots=tables["whole"].slots,
         part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
         part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
         part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
@@ -299,7 +294,7 @@ def make_island(source: Source, skins: Skins) -> Island:
         exposure=instance.exposure,
         signature=_signature(source),
         source=source,
-    )
+    )  # fmt: skip
 
 
 def _owned(owners: Owners, parts: list[Part], softs: tuple[SoftPart, ...]) -> Owned:
