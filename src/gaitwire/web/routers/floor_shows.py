@@ -12,6 +12,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.scene_gestures import owner_name
 from gaitwire.services.showing import Span
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor_links import later_said
 
 router = APIRouter(prefix="/floor/{scene_id}")
 
@@ -48,4 +49,6 @@ def swap(floor: Gestures, nodes: Text, other: Text, frame: Frame) -> HTMLRespons
     early = floor.swap(chosen[0], instead[0], frame)
     name = owner_name(floor.scene, floor.workspace.cast(floor.scene), instead[0])
     number = f"{frame + floor.scene.first_number:g}"
-    return all_wires(floor, f"“{name}” from {number} on{', and not before' if early else ''}.")
+    said = f"“{name}” from {number} on{', and not before' if early else ''}."
+    later = later_said(floor, {chosen[0][0], instead[0][0]}, frame)
+    return all_wires(floor, f"{said} {later}".strip())
