@@ -94,7 +94,7 @@ def test_a_hop_in_a_loop_asks_and_a_seam_is_eased_closed_from_the_card(trial):
         "onward"
     }
     pick(program, "Tamsin, whole")
-    assert "it would meet the loop at 30 f a round" in page.inner_text("#card .seams")
+    assert "it would meet the loop at 30 f a round, or a loop of 100 f" in page.inner_text("#card .seams")
     keys = trial.floor.scene.keys
     trial.press("ease closed")
     assert trial.floor.scene.keys == keys and len(trial.floor.scene.offsets) == 1

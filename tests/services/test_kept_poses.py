@@ -233,6 +233,11 @@ def test_a_repeat_that_does_not_meet_the_loop_is_told_and_fitted(orchard, kind, 
     stage.floor.repeat([slot[:2]], kind)
     rows = [r for r in stage.floor.seams() if r.fits]
     assert [(r.prop.name, r.fits) for r in rows] == [("shift_x", fits)] and abs(rows[0].jump) > 10
+    longer = {"there and back": 100, "cycle": 125}[kind]  # as it is, it meets the end of a loop of that length
+    assert rows[0].loop == longer
+    stage.floor.update(frames=longer)
+    assert not [r for r in stage.floor.seams() if r.fits]
+    stage.floor.update(frames=120)
     jumping = [n for n in scene_notes(orchard, stage.floor.scene_id) if n.kind == "seam"]
     assert any(n.owner_id == pin.id for n in jumping)
     assert [(n.owner_id, n.said) for n in jumping] == [

@@ -273,6 +273,8 @@ class SeamLine(NamedTuple):
 
     name: str
     said: str
+    loop: int | None
+    """How long the scene would be that it meets as it is."""
 
 
 _MOST_SEAMS = 5
@@ -286,7 +288,7 @@ def seam_rows(floor: Floor, nodes: Sequence[Node] | None) -> tuple[int, list[Sea
     lines = []
     for row in rows[:_MOST_SEAMS]:
         name = owner_name(scene, cast, (row.channel.instance_id, row.channel.owner_id))
-        lines.append(SeamLine(f"{name}, {row.prop.label}", row.said))
+        lines.append(SeamLine(f"{name}, {row.prop.label}", row.said, row.loop))
     eases = scene.loop and any(abs(row.jump) > SEAM_JUMP and row.prop.rest == 0.0 for row in rows)
     return len(rows), lines, eases
 

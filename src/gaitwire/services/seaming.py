@@ -13,7 +13,7 @@ from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel, Property, repeat_of
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.offset import window
-from gaitwire.core.timing.seam import fitting, repeated_seam, seam_of
+from gaitwire.core.timing.seam import fitting, fitting_loop, repeated_seam, seam_of
 from gaitwire.core.tolerances import TIME
 
 Node = tuple[str, str]
@@ -31,6 +31,8 @@ class SeamRow(NamedTuple):
     speed: float
     fits: float | None = None
     """Of a channel that repeats and does not meet the loop that it lies in: the length that would; 0 for none."""
+    loop: int | None = None
+    """And how long the scene would be that it meets as it is."""
 
     @property
     def said(self) -> str:
@@ -40,7 +42,10 @@ class SeamRow(NamedTuple):
         said = f"{jump}speed by {abs(self.speed):.1f}{unit} a frame"
         if self.fits is None:
             return said
-        return said + (f"; it would meet the loop at {self.fits:g} f a round" if self.fits else "; it never comes back")
+        if not self.fits:
+            return f"{said}; it never comes back"
+        other = f", or a loop of {self.loop} f" if self.loop else ""
+        return f"{said}; it would meet the loop at {self.fits:g} f a round{other}"
 
 
 def stretch_of(scene: Scene, channel: Channel, keys: Sequence[Key]) -> tuple[float, float, float | None] | None:
@@ -94,7 +99,11 @@ def _of_channel(scene: Scene, channel: Channel, keys: dict[str, list[Key]]) -> l
     fits = fitting(again[0], loop)
     if not travels and abs(fits - length) > TIME:
         jump, speed = repeated_seam(row, again, loop)
-        found.append(SeamRow(channel, prop, (jump - laid) * prop.display, speed * prop.display, fits))
+        found.append(
+            SeamRow(
+                channel, prop, (jump - laid) * prop.display, speed * prop.display, fits, fitting_loop(again[0], loop)
+            )
+        )
     return found
 
 

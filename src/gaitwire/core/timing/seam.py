@@ -62,6 +62,15 @@ def fitting(repeat: Repeat, loop: float) -> float:
     return min(lengths, key=lambda length: abs(length - (repeat.end - repeat.start)))
 
 
+def fitting_loop(repeat: Repeat, loop: float) -> int | None:
+    """The length of a loop, nearest to one, whose end a stretch that repeats meets as it is; None for no whole one."""
+    if repeat.kind == "onward":
+        return None
+    whole = (repeat.end - repeat.start) * (2 if repeat.kind == "there and back" else 1)
+    found = max(1, round(loop / whole)) * whole
+    return round(found) if abs(found - round(found)) < TIME else None
+
+
 def close_seam(
     keys: Sequence[Key], channel_id: str, start: float, end: float, loop: float | None, make_id: MakeId
 ) -> KeyChange:

@@ -56,6 +56,7 @@ export function installHolding({ base, nodes, shownNodes, player, timeline, firs
     },
     "close-seams": () => post(`${base}/close-seams`, nodes().length ? { nodes: JSON.stringify(nodes()) } : {}),
     "ease-seams": () => post(`${base}/ease-seams`, { over: field("ease-over"), ...(nodes().length ? { nodes: JSON.stringify(nodes()) } : {}) }),
+    "loop-of": (button) => post(`${base}/set`, { field: "frames", value: button.dataset.frames }),
     "hold-creeps": () => post(`${base}/hold-creeps`),
     "to-marker": (button) => player.seek(Number(button.dataset.frame)),
     "marker-away": (button) => post(`${base}/markers/${button.dataset.marker}/remove`),
