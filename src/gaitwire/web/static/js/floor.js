@@ -184,7 +184,7 @@ function subject() {
   return info?.instances.find((one) => (chosenOne ? one.instance === chosenOne : !one.aside)) ?? null;
 }
 
-function showPoses() { clearTimeout(drawing); drawing = setTimeout(() => poses.show(subject()), 30); }
+function showPoses() { clearTimeout(drawing); drawing = setTimeout(() => player.all && poses.show(subject()), 30); } // else once they are here
 
 function takePicked() {
   const place = document.getElementById("picked");
