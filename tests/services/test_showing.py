@@ -93,3 +93,9 @@ def test_a_swap_changes_marked_poses_from_there_on_and_none_before(cast):
     face, ear = parts_on(cast, "face")[0], parts_on(cast, "ear")[0]
     cast.floor.swap((cast.who, face), (cast.who, ear), 12.0)
     assert seen(cast, face) == list(range(12)) and seen(cast, ear) == list(range(12, 48))
+
+
+def test_a_puppet_on_twos_takes_the_place_with_its_picture(cast):
+    cast.floor.update_instance(cast.pip, exposure=2)
+    cast.floor.swap((cast.who, cast.who), (cast.pip, cast.pip), 13.0)
+    assert seen(cast, cast.pip) == list(range(12, 48)) and seen(cast, cast.who) == list(range(13))

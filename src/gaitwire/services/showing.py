@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.timing.channel import LED, PROPERTIES
+from gaitwire.core.timing.channel import LED, PROPERTIES, repeat_of
 from gaitwire.core.timing.key import Key
-from gaitwire.services.keeping import FOREVER, course_of
+from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.services.keeping import FOREVER
 from gaitwire.services.posing import Posing
 from gaitwire.services.scene_gestures import Node, Slot
 from gaitwire.store.documents import new_id
@@ -48,10 +49,10 @@ class Showing(Posing):
 
     def shown_at(self, nodes: Sequence[Node], frame: float) -> Shown | None:
         """How what is chosen is seen on a frame; None where nothing of it can be."""
-        seen = self.seen_of(nodes)
+        values = self.values_at(np.array([frame]))
+        seen = [node for node in self.seen_of(nodes) if (*node, "shown") in values]
         if not seen:
             return None
-        values = self.values_at(np.array([frame]))
         opacity, shown = ({float(values[*n, prop][0]) for n in seen} for prop in ("opacity", "shown"))
         keys = self.scene.keys_by_channel()
         own = [c for c in self.scene.channels if (c.instance_id, c.owner_id) in set(seen)]
@@ -67,10 +68,12 @@ class Showing(Posing):
         found = next(
             (c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == (*node, "shown")), None
         )
-        if found is None:
+        row = self.scene.keys_by_channel().get(found.id, []) if found else []
+        if found is None or not row:
             return ((0.0, last),)
-        course = course_of(self.scene, found, self.scene.keys_by_channel().get(found.id, []))
-        says = np.array([course.value(float(t)) for t in range(self.scene.frames)])
+        held, again = [k.model_copy(update={"ease": "hold"}) for k in row], repeat_of(found, row)
+        table = compile_keys([held], self.scene.loop_length, {0: again} if again else {})
+        says = sample(table, np.arange(self.scene.frames, dtype=float))[0]
         seen = np.concatenate([[False], (says >= _SEEN) | (says == LED), [False]])
         edges = np.flatnonzero(np.diff(seen.astype(int)))
         return tuple((float(a), float(b) - 1) for a, b in edges.reshape(-1, 2))
@@ -107,7 +110,7 @@ class Showing(Posing):
             self.put_from(edit, frame, {slots[0]: 0.0} if early else {slots[0]: 0.0, slots[1]: 1.0})
             if early:
                 self.means(other, 0.0, FOREVER)
-                self._shown_by(edit, slots[1], {0.0: 0.0, frame: 1.0})
+                self._shown_by(edit, slots[1], {0.0: 0.0, self.instance(other[0]).exposed(frame): 1.0})
         return early
 
     def _shown_by(self, edit: Edit, slot: Slot, steps: Mapping[float, float]) -> None:
