@@ -148,7 +148,7 @@ class Posing(SceneGestures):
                 low, high = sorted((time, end))
                 if any(low - TIME <= t <= high + TIME and abs(t - time) > TIME for t in beside):
                     continue
-                store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end))
+                store_keys(edit, fenced(scene, channel, keys.get(channel.id, []), time, end), gives_way=True)
             aside = chosen is not None and slot[:2] not in chosen
             holds = instances[slot[0]].holds or slot[0] in self.begins_to_hold
             store_keys(edit, _keyed(scene, channel, keys.get(channel.id, []), time, value, aside, holds))

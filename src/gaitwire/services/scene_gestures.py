@@ -309,7 +309,23 @@ def owner_name(scene: Scene, puppets: Mapping[str, Puppet], node: Node) -> str:
     return owner.name if owner else f"walk: {walk.card.name}" if walk else "?"
 
 
-def store_keys(edit: Edit, change: KeyChange) -> None:
-    """Store what an edit of keys changes."""
+def store_keys(edit: Edit, change: KeyChange, gives_way: bool = False) -> None:
+    """Store what an edit of keys changes.
+
+    Where the edit has written another key on the same frame already, that one is replaced; or, if this `gives_way`,
+    is left as it is.
+    """
     edit.remove("keys", change.removed)
+    own = {k.id for k in change.put}
+    meets = {k.id: other for k in change.put if (other := _written_at(edit, k)) and other not in own}
+    if gives_way:
+        edit.put("keys", [k for k in change.put if k.id not in meets])
+        return
+    edit.remove("keys", meets.values())
     edit.put("keys", change.put)
+
+
+def _written_at(edit: Edit, key: Key) -> str | None:
+    """The id of the key that an edit under way has written where another one is to be."""
+    found = edit.ids("keys", channel_id=key.channel_id, time=key.time)
+    return next((row_id for row_id in found if ("keys", row_id) in edit.images), None)

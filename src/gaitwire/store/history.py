@@ -92,6 +92,12 @@ class Edit:
         """Remove rows by id; what hangs from them must be removed in the same edit."""
         self._write(table, dict.fromkeys(ids))
 
+    def ids(self, table: str, **values: str | float) -> list[str]:
+        """Ids of the rows with these values, as the edit has left them so far."""
+        named = " AND ".join(f"{name} = ?" for name in values)
+        found = self.db.execute(f"SELECT id FROM {table} WHERE {named}", tuple(values.values()))  # noqa: S608
+        return [str(row[0]) for row in found]
+
     def written(self, table: str) -> dict[str, Any]:
         """What this edit has written to a table so far, as models by id; None for what it removed."""
         spec = TABLES[table]
