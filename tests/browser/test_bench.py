@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from browser.conftest import painted
+from browser.conftest import painted, patiently
 
 
 def pivot(program, name):
@@ -197,3 +197,21 @@ def test_what_is_picked_on_the_stage_is_brought_into_sight_in_its_list(program):
     page.mouse.click(*program.at(*pivot(program, name)))
     expect(last).to_have_class(re.compile(r"\bchosen\b"))
     expect(last).to_be_in_viewport(ratio=0.9)
+
+
+def test_what_is_clicked_while_a_gesture_waits_is_chosen_and_stays_so(program):
+    page = program.bench("Stook")
+    held = []
+    page.route("**/bones/set", lambda route: held.append(route))
+    row(page, "coat").get_by_role("button", name="coat", exact=True).click()
+    expect(page.locator("#card h2")).to_have_text("coat")
+    box = page.locator("#card input[name=x]")
+    box.fill("151")
+    box.press("Enter")
+    patiently(page, lambda: held)
+    row(page, "face").get_by_role("button", name="face", exact=True).click()
+    expect(page.locator("#card h2")).to_have_text("face")  # at once, whatever the program is still at
+    held[0].continue_()
+    program.settled()
+    assert pivot(program, "coat")[0] == 151
+    expect(page.locator("#card h2")).to_have_text("face")

@@ -92,7 +92,7 @@ function showChosen() {
   const shown = { ...chosen, entry: bench.entry ? [bench.entry] : [] };
   const query = Object.entries(shown).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
   asking += 1;
-  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); mending.cardShown(); });
+  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", source: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); mending.cardShown(); });
   bench.heat.refresh();
   bench.tools.draw.shown();
   drawHints();
