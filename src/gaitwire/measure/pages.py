@@ -63,13 +63,13 @@ _PLAY = """async () => {
 }"""
 
 _EDIT = """async () => {
-  const { edit, settled } = window.gaitwire, times = [];
+  const { gaitwire } = window, times = [];
   for (let n = 0; n < 30; n += 1) {
     const start = performance.now();
-    await edit(n % 24, n);
+    await gaitwire.edit(n % 24, n);
     times.push(performance.now() - start);
   }
-  await settled();
+  await gaitwire.settled();
   return times;
 }"""
 
@@ -129,7 +129,7 @@ def missing() -> str:
 
 
 _EDIT_SEEN = """async () => {
-  const { edit, player, stage } = window.gaitwire, times = [];
+  const { gaitwire } = window, { player, stage } = gaitwire, times = [];
   const next = () => new Promise((done) => requestAnimationFrame(done));
   for (let n = 0; n < 24; n += 1) {
     const frame = (n * 37) % player.info.frames;
@@ -137,7 +137,7 @@ _EDIT_SEEN = """async () => {
     while (!player.all) await next();
     await new Promise((done) => setTimeout(done, 300));
     const start = performance.now(), { stamp } = player.info;
-    await edit(frame, n % 30);
+    await gaitwire.edit(frame, n % 30);
     while (player.info.stamp === stamp) await next();
     const { painted } = stage;
     while (stage.painted === painted) await next();
