@@ -6,6 +6,7 @@ import pytest
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.reaching import reach, take_limb
+from gaitwire.core.evaluate.resting import kept_values
 from gaitwire.core.motion.turning import EDGE, STAGES, Turn, nods, senses, toward, widths
 from gaitwire.core.notes import MEASURES
 from gaitwire.core.puppet.limbing import limb_chain
@@ -231,3 +232,9 @@ def test_what_cannot_turn_is_refused(stage):
     with pytest.raises(LockedError):
         stage.floor.turn_round(stage.who, 10.0)
     assert not stage.floor.scene.turns
+
+
+def test_what_is_keyed_in_the_middle_of_a_turn_is_not_taken_for_moved_by_the_bench(stage):
+    stage.floor.turn_round(stage.who, 10.0, 20.0)
+    compiled = stage.workspace.compiled(stage.floor.scene_id)
+    assert kept_values(compiled, compiled, stage.who, np.array([5.0, 15.0, 18.0, 23.0, 40.0])) == {}

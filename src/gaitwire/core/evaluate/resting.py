@@ -50,6 +50,9 @@ def kept_values(before: CompiledScene, after: CompiledScene, instance_id: str, t
     keyed = node_values(new, new_posed.times, new_posed.sampled, None)
     laying = Laying(new.skeleton, new_posed.values)
     tree = _Tree(laying, old_posed.world[:, 0])
+    midway = np.zeros(len(times), bool)  # in the middle of a turn its parts are mirrored apart: keys do not tell that
+    for flip in (*old.flips(old_posed.times).values(), *new.flips(new_posed.times).values()):
+        midway |= np.abs(flip - affine.identity(len(times))).max(axis=0) > _SAME
     found: dict[str, Kept] = {}
     for n in range(1, len(new.node_keys)):
         owner = new.node_keys[n][1]
@@ -59,6 +62,7 @@ def kept_values(before: CompiledScene, after: CompiledScene, instance_id: str, t
             tree.put(n, laying.local[:, n])
             continue
         wanted = tree.local_of(n, _carried(old_posed.world[:, known[owner]], were[owner], bones[owner]))
+        wanted = np.where(midway, laying.local[:, n], wanted)
         tree.put(n, wanted)
         if np.abs(wanted - laying.local[:, n]).max() > _SAME:
             free = np.abs(new_posed.values[n] - keyed[n]).max(axis=0) < _SAME
