@@ -26,8 +26,9 @@ export function installBearings({ stage, player, wires, bearings, subject }) {
     const item = wires.byId?.get(`${instance}:${owner}`);
     if (!item) return null;
     const [x, y] = stage.toScreen(...stage.frames.bone(stage.index, item.index).slice(4));
-    const group = svg("g", { class: "bearmark", transform: `translate(${x.toFixed(1)} ${y.toFixed(1)})` });
+    const group = svg("g", { class: "bearmark", transform: `translate(${x.toFixed(1)} ${(y - 16).toFixed(1)})` });
     svg("title", {}, group).textContent = `${name} carries the body`;
+    svg("path", { d: MARK, class: "under" }, group); // so that it stands out from joints and art
     svg("path", { d: MARK }, group);
     return group;
   }
