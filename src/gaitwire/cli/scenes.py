@@ -188,13 +188,25 @@ def render(
 
 
 @app.command()
-def bench(as_json: AsJson = False, data: Unused = None, demo: UnusedDemo = False) -> None:
+def bench(
+    as_json: AsJson = False,
+    compare: Annotated[
+        Path | None, typer.Option("--compare", help="What an earlier run printed with --json; tells what changed.")
+    ] = None,
+    data: Unused = None,
+    demo: UnusedDemo = False,
+) -> None:
     """Measure how fast things are on this machine, on scenes made for it."""
-    from gaitwire.measure import all_figures
+    from gaitwire.measure import all_figures, earlier_figures
 
-    found = all_figures(lambda what: say(f"Measuring {what}."))
+    earlier = earlier_figures(compare) if compare else None
+    found = all_figures(lambda what: say(f"Measuring {what}."), earlier=earlier)
     if as_json:
         print(json.dumps(found))
         return
+    beside, changed = found.pop("beside"), found.pop("compared", {})
     for name, value in found.items():
         print(f"{name}: {value}")
+    for name, one in beside.items():
+        since = f", {changed[name]:.2f} of what it was" if name in changed else ""
+        print(f"{name} costs {one['cost']:g} references of {one['reference_ms']:g} ms{since}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import platform
 import tempfile
@@ -10,6 +11,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.measure.beside import apart, compared
 from gaitwire.measure.core import core_figures, growth
 from gaitwire.measure.joints import joint_figures
 from gaitwire.measure.load import Load, make_scene_of
@@ -65,12 +68,36 @@ def _in_passing_store(work: Callable[[Workspace], Any]) -> Any:
             store.close()
 
 
-def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
+def all_figures(say: Say, load: Load | None = None, earlier: dict[str, Any] | None = None) -> dict[str, Any]:
     """Every figure by its key; `say` is told what is being measured.
 
-    A figure that cannot be measured here is null, and `not_measured` says why.
+    A figure that cannot be measured here is null, and `not_measured` says why. Under `beside` stands what each
+    costs in runs of the reference task; with the figures of an `earlier` run, `compared` says by what that changed.
     """
     load = load or Load()
+    found, beside = apart(_measured(say, load))
+    found["load"] = {"frames": load.frames, "puppets": load.puppets, "bones": load.bones, "parts": load.parts}
+    found["machine"] = {"cores": os.cpu_count(), "python": platform.python_version(), "machine": platform.machine()}
+    found["goals"] = GOALS
+    found["beside"] = beside
+    if earlier is not None:
+        found["compared"] = compared(beside, earlier.get("beside", {}))
+    return found
+
+
+def earlier_figures(path: Path) -> dict[str, Any]:
+    """What an earlier run printed as JSON; raises InvalidInputError if this is none."""
+    try:
+        found = json.loads(path.read_text(encoding="utf-8"))
+        compared(found["beside"], found["beside"])
+    except (ValueError, KeyError, TypeError, AttributeError) as error:
+        raise InvalidInputError(
+            f"{path} holds no figures with references beside them.", "Make one with: gaitwire bench --json > FILE"
+        ) from error
+    return dict(found)
+
+
+def _measured(say: Say, load: Load) -> dict[str, Any]:
     say(f"the core: {load.frames} frames, {load.puppets} puppets of {load.bones} bones and {load.parts} parts")
     found: dict[str, Any] = _with_scene(load, core_figures)
     say("how it grows when frames, bones and parts double")
@@ -96,7 +123,4 @@ def all_figures(say: Say, load: Load | None = None) -> dict[str, Any]:
     found |= sound_figures()
     say("a long scene: 960 frames, 3 puppets, 3,120 keys")
     found |= long_scene_figures(LONG)
-    found["load"] = {"frames": load.frames, "puppets": load.puppets, "bones": load.bones, "parts": load.parts}
-    found["machine"] = {"cores": os.cpu_count(), "python": platform.python_version(), "machine": platform.machine()}
-    found["goals"] = GOALS
     return found

@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-import numpy as np
-
 from gaitwire.demo.puppets import make_tamsin
-from gaitwire.measure.core import timed
+from gaitwire.measure.beside import Figure, middle, turned_about
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.services.mending import Mending
 from gaitwire.services.range_test import range_test
@@ -17,14 +13,19 @@ _TIMES = 7
 BONES = 40
 
 
-def joint_figures(workspace: Workspace) -> dict[str, Any]:
+def joint_figures(workspace: Workspace) -> dict[str, Figure]:
     """Milliseconds for the slowest of Tamsin's joints at one degree steps, art read anew; seconds for a range test."""
     mending = Mending(workspace, make_tamsin(workspace))
-    curves = [np.median([timed(lambda b=g.bone_id: _curve(mending, b)) for _ in range(_TIMES)]) for g in mending.gaps()]  # type: ignore[misc]
+    bones = [gap.bone_id for gap in mending.gaps()]
+    curves = [turned_about(lambda _, bone=bone: _curve(mending, bone), _TIMES) for bone in bones]  # type: ignore[misc]
+    slowest = max(curves, key=lambda samples: samples.median)
     scene = workspace.scene(make_scene_of(workspace, Load(frames=1, puppets=1, bones=BONES)))
     loaded = scene.instances[0].puppet_id
-    tests = [timed(lambda: range_test(workspace, loaded)) for _ in range(3)]
-    return {"gap_curve_ms": round(float(max(curves)), 1), "range_test_s": round(float(np.median(tests)) / 1000, 3)}
+    tests = turned_about(lambda _: range_test(workspace, loaded), 3)
+    return {
+        "gap_curve_ms": middle(slowest, lambda ms: round(ms, 1)),
+        "range_test_s": middle(tests, lambda ms: round(ms / 1000, 3)),
+    }
 
 
 def _curve(mending: Mending, bone_id: str) -> None:

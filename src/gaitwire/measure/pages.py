@@ -10,17 +10,15 @@ import socket
 import subprocess
 import sys
 import tempfile
-import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from statistics import median
 from typing import Any
 
 from gaitwire.core.errors import JobError
-from gaitwire.measure.core import percentiles
+from gaitwire.measure.beside import Samples, in_rounds, middle, percentiles, rate, timed
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.services.workspace import Workspace
 from gaitwire.store import Store
@@ -32,7 +30,7 @@ _KEYS = ("drag_ms", "drag_paint_ms", "stage_fps", "edit_ms")
 
 READY = "() => Boolean(window.gaitwire?.player.all)"
 
-_DRAG = """async () => {
+_DRAG = """async (from) => {
   const { live, stage, toPage, joint } = window.gaitwire;
   const host = stage.host, [x, y] = toPage(...joint("bone 2").end);
   const send = (type, clientX, clientY) => host.dispatchEvent(
@@ -42,8 +40,8 @@ _DRAG = """async () => {
   send("pointerdown", x, y);
   live.times.length = stage.paints.length = 0;
   const start = performance.now();
-  for (let n = 1; n <= 300; n += 1) {
-    const wait = start + (n * 1000) / 60 - performance.now();
+  for (let n = from; n < from + 100; n += 1) {
+    const wait = start + ((n - from) * 1000) / 60 - performance.now();
     if (wait > 0) await new Promise((done) => setTimeout(done, wait));
     send("pointermove", x + 60 * Math.sin(n / 20), y + 60 * Math.cos(n / 17));
   }
@@ -57,14 +55,14 @@ _PLAY = """async () => {
   const { player, stage } = window.gaitwire;
   const before = stage.painted, start = performance.now();
   player.play();
-  await new Promise((done) => setTimeout(done, 4000));
+  await new Promise((done) => setTimeout(done, 1500));
   player.stop();
-  return (stage.painted - before) / ((performance.now() - start) / 1000);
+  return [(performance.now() - start) / (stage.painted - before)];
 }"""
 
-_EDIT = """async () => {
+_EDIT = """async (from) => {
   const { gaitwire } = window, times = [];
-  for (let n = 0; n < 30; n += 1) {
+  for (let n = from; n < from + 10; n += 1) {
     const start = performance.now();
     await gaitwire.edit(n % 24, n);
     times.push(performance.now() - start);
@@ -128,10 +126,10 @@ def missing() -> str:
     return ""
 
 
-_EDIT_SEEN = """async () => {
+_EDIT_SEEN = """async (from) => {
   const { gaitwire } = window, { player, stage } = gaitwire, times = [];
   const next = () => new Promise((done) => requestAnimationFrame(done));
-  for (let n = 0; n < 24; n += 1) {
+  for (let n = from; n < from + 6; n += 1) {
     const frame = (n * 37) % player.info.frames;
     player.seek(frame); // to where the edit will be, and at rest there
     while (!player.all) await next();
@@ -150,28 +148,31 @@ _EDIT_SEEN = """async () => {
 _SCRUB = """async () => {
   const { player, stage } = window.gaitwire;
   const before = stage.painted, start = performance.now();
-  for (let n = 0; performance.now() - start < 3000; n += 1) {
+  for (let n = 0; performance.now() - start < 1500; n += 1) {
     player.seek((n * 7) % player.info.frames);
     await new Promise((done) => requestAnimationFrame(done));
   }
-  return (stage.painted - before) / ((performance.now() - start) / 1000);
+  return [(performance.now() - start) / (stage.painted - before)];
+}"""
+
+_UNFOLD = """async () => {
+  document.getElementById("floor").style.setProperty("--timeline", "520px");
+  for (const fold of document.querySelectorAll(".tl-group:not(.seat).folded .fold")) fold.click();
+  await new Promise((done) => setTimeout(done, 500));
+  return [...document.querySelectorAll(".wirerow")].filter((row) => row.offsetParent).length;
 }"""
 
 _SCROLL = """async () => {
   const box = document.getElementById("tl-scroll"), times = [];
-  document.getElementById("floor").style.setProperty("--timeline", "520px");
-  for (const fold of document.querySelectorAll(".tl-group:not(.seat).folded .fold")) fold.click();
-  await new Promise((done) => setTimeout(done, 500));
-  const rows = [...document.querySelectorAll(".wirerow")].filter((row) => row.offsetParent).length;
   let last = performance.now();
-  for (let n = 0; n < 150; n += 1) {
+  for (let n = 0; n < 75; n += 1) {
     box.scrollTop = (n * 24) % Math.max(1, box.scrollHeight - box.clientHeight);
     box.scrollLeft = (n * 17) % Math.max(1, box.scrollWidth - box.clientWidth);
     await new Promise((done) => requestAnimationFrame(done));
     times.push(performance.now() - last);
     last = performance.now();
   }
-  return { times: times.slice(5), rows };
+  return times.slice(5);
 }"""
 
 _SHOWN = (
@@ -192,22 +193,29 @@ def long_scene_figures(load: Load) -> dict[str, Any]:
         page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
         page.goto(address)  # once, so that what ships with the program is known and the scene is in memory
         page.wait_for_function(READY)
-        ready = []
-        for _ in range(5):
-            start = time.perf_counter()
-            page.goto(address, wait_until="commit")
-            page.wait_for_function(_SHOWN)
-            ready.append((time.perf_counter() - start) * 1000)
+
+        def opened(_: int) -> list[float]:
             page.wait_for_function(READY)
-        seen, fps, scroll = page.evaluate(_EDIT_SEEN), page.evaluate(_SCRUB), page.evaluate(_SCROLL)
+
+            def shown() -> None:
+                page.goto(address, wait_until="commit")
+                page.wait_for_function(_SHOWN)
+
+            return [timed(shown)]
+
+        ready = in_rounds(opened, 5)
+        page.wait_for_function(READY)
+        seen = in_rounds(lambda n: page.evaluate(_EDIT_SEEN, 6 * n), 4)
+        scrub = in_rounds(lambda _: page.evaluate(_SCRUB), 3)
+        rows = page.evaluate(_UNFOLD)
+        scroll = in_rounds(lambda _: page.evaluate(_SCROLL), 3)
         page.goto("about:blank")
         browser.close()
     return {
-        "long_ready_ms": round(median(ready)),
+        "long_ready_ms": middle(ready, round),
         "long_edit_seen_ms": percentiles(seen),
-        "long_scrub_fps": round(fps, 1),
-        "long_scroll_ms": percentiles(scroll["times"]),
-        "long_scroll_rows": scroll["rows"],
+        "long_scrub_fps": rate(scrub),
+        "long_scroll_ms": percentiles(scroll, rows=rows),
     }
 
 
@@ -224,19 +232,25 @@ def page_figures(one: Load, whole: Load) -> dict[str, Any]:
         with served(_floor_of(one)) as address:
             page.goto(address)
             page.wait_for_function(READY)
-            drag = page.evaluate(_DRAG)
-            fps = page.evaluate(_PLAY)
+            drags: list[dict[str, list[float]]] = []
+
+            def dragged(n: int) -> list[float]:
+                drags.append(page.evaluate(_DRAG, 1 + 100 * n))
+                return drags[-1]["drags"]
+
+            drag = in_rounds(dragged, 3)
+            paints = tuple(ms for one in drags for ms in one["paints"])
+            play = in_rounds(lambda _: page.evaluate(_PLAY), 3)
             page.goto("about:blank")
         with served(_floor_of(whole)) as address:
             page.goto(address)
             page.wait_for_function(READY)
-            edits = page.evaluate(_EDIT)
+            edits = in_rounds(lambda n: page.evaluate(_EDIT, 10 * n), 3)
             page.goto("about:blank")
         browser.close()
     return {
-        "drag_ms": percentiles(drag["drags"]),
-        "drag_paint_ms": percentiles(drag["paints"]),
-        "drag_answers": len(drag["drags"]),
-        "stage_fps": round(fps, 1),
+        "drag_ms": percentiles(drag, answers=len(drag.ms)),
+        "drag_paint_ms": percentiles(Samples(paints, drag.reference)),
+        "stage_fps": rate(play),
         "edit_ms": percentiles(edits),
     }

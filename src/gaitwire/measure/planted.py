@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import json
 import math
-from typing import Any
 
 from gaitwire.demo.puppets import make_tamsin
-from gaitwire.measure.core import percentiles, timed
+from gaitwire.measure.beside import Figure, percentiles, turned_about
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.workspace import Workspace
 from gaitwire.web.live import Session, reply
@@ -15,7 +14,7 @@ from gaitwire.web.live import Session, reply
 _MOVES = 200
 
 
-def planted_drag_figures(workspace: Workspace) -> dict[str, Any]:
+def planted_drag_figures(workspace: Workspace) -> dict[str, Figure]:
     """Milliseconds from a drag's message to the packed frame: Tamsin's pelvis, both hands and feet planted.
 
     As she came, and with her joints mended: where an elbow bends far, pins shape its sleeve.
@@ -24,7 +23,7 @@ def planted_drag_figures(workspace: Workspace) -> dict[str, Any]:
     return {"planted_drag_ms": _drag(workspace, plain), "mended_planted_drag_ms": _drag(workspace, mended)}
 
 
-def _drag(workspace: Workspace, tamsin: str) -> dict[str, float]:
+def _drag(workspace: Workspace, tamsin: str) -> Figure:
     floor = Floor(workspace, make_scene(workspace, "Planted", frames=48, loop=False, ground=648.0))
     who = floor.add_puppet(tamsin, x=600.0, y=648.0, scale=0.8)
     puppet = workspace.puppet(tamsin)
@@ -37,5 +36,5 @@ def _drag(workspace: Workspace, tamsin: str) -> dict[str, float]:
         message = {"kind": "pose", "gesture": "shift", "x": x, "y": y, "from_x": 600, "from_y": 430, "frame": 12}
         return reply(session, json.dumps({**message, "nodes": [[who, pelvis]], "began": 1}))
 
-    times = [timed(lambda n=n: move(n)) for n in range(_MOVES)][10:]  # type: ignore[misc]
-    return {**percentiles(times), "planted": len(puppet.limbs), "bones": len(puppet.bones)}
+    times = turned_about(move, _MOVES, warm=10)
+    return percentiles(times, planted=len(puppet.limbs), bones=len(puppet.bones))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from typing import Any
 
 import numpy as np
@@ -10,7 +9,7 @@ import numpy as np
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.puppets import make_tamsin
-from gaitwire.measure.core import percentiles, timed
+from gaitwire.measure.beside import Samples, in_rounds, middle, percentiles, rate, turned_about
 from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
 from gaitwire.services.floor import Floor, make_scene
 from gaitwire.services.stride_preview import Preview, preview
@@ -20,11 +19,11 @@ FRAMES, WALKERS = 1000, 5
 _TIMES = 5
 _RATE = 24.0
 
-_TURN = """async () => {
+_TURN = """async (from) => {
   const { line, stage } = window.gaitwire, slider = document.querySelector("[data-slide=lean]"), times = [];
   let painted = 0;
   stage.listen("painted", () => { painted = performance.now(); });
-  for (let n = 0; n < 120; n += 1) {
+  for (let n = from; n < from + 32; n += 1) {
     const start = performance.now();
     slider.value = -20 + 0.4 * n;
     slider.dispatchEvent(new Event("input", { bubbles: true }));
@@ -32,7 +31,7 @@ _TURN = """async () => {
     while (painted < start + 1) await new Promise((done) => setTimeout(done, 1));
     times.push(performance.now() - start);
   }
-  return times.slice(10);
+  return times.slice(4);
 }"""
 
 
@@ -43,15 +42,17 @@ def walk_figures(workspace: Workspace) -> dict[str, Any]:
     """
     tamsin, plain = make_tamsin(workspace), make_tamsin(workspace, mended=False)
     bake, mended = (_bake(workspace, one) for one in (plain, tamsin))
+    lasts = FRAMES / _RATE * 1000
     shown = (preview(workspace, tamsin, card, travels) for card in CHARACTERS.values() for travels in (False, True))
     return {
-        "walk_bake_ms": round(bake, 1), "walk_bake_ratio": round(FRAMES / _RATE * 1000 / bake, 1),
-        "mended_walk_bake_ratio": round(FRAMES / _RATE * 1000 / mended, 1),
+        "walk_bake_ms": middle(bake, lambda ms: round(ms, 1)),
+        "walk_bake_ratio": rate(bake, lambda ms: round(lasts / ms, 1)),
+        "mended_walk_bake_ratio": rate(mended, lambda ms: round(lasts / ms, 1)),
         "walk_slip_px": round(max(slip(one) for one in shown), 9),
-    }  # fmt: skip
+    }
 
 
-def _bake(workspace: Workspace, puppet_id: str) -> float:
+def _bake(workspace: Workspace, puppet_id: str) -> Samples:
     """Milliseconds in which all frames of all walkers are evaluated."""
     floor = Floor(workspace, make_scene(workspace, "Walkers", frames=FRAMES, loop=False, ground=648.0))
     for n, name in enumerate(list(CHARACTERS)[:WALKERS]):
@@ -59,11 +60,8 @@ def _bake(workspace: Workspace, puppet_id: str) -> float:
         floor.put_gait(who, CHARACTERS[name], travels=True)
     frames, scene = np.arange(float(FRAMES)), floor.scene
     cast = workspace.cast(scene)
-    bakes = []
-    for _ in range(_TIMES):
-        compiled = compile_scene(scene, cast, workspace.skins.of(cast.values()))
-        bakes.append(timed(lambda: evaluate(compiled, frames)))  # noqa: B023 - called at once
-    return float(np.median(bakes))
+    fresh = [compile_scene(scene, cast, workspace.skins.of(cast.values())) for _ in range(_TIMES)]
+    return turned_about(lambda n: evaluate(fresh[n], frames), _TIMES)
 
 
 def slip(shown: Preview) -> float:
@@ -102,9 +100,9 @@ def walk_preview_figures() -> dict[str, Any]:
         page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
         page.goto(address)
         page.wait_for_function(READY)
-        time.sleep(1.0)
+        page.wait_for_function("() => window.gaitwire.player.playing")
         page.keyboard.press("Space")
-        turned = page.evaluate(_TURN)
+        turned = in_rounds(lambda n: page.evaluate(_TURN, 32 * n), 4)
         page.goto("about:blank")
         browser.close()
     return {"walk_preview_ms": percentiles(turned)}
