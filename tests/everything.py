@@ -1,0 +1,214 @@
+"""Scenes in which every feature of motion stands once, made of the orchard's puppets: for numbers, not for the eye."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from gaitwire.core.motion.hop import Hop
+from gaitwire.core.motion.turning import Turn
+from gaitwire.core.timing.channel import LED
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.demo.leaning import Figure
+from gaitwire.demo.scenes import Performer, track
+from gaitwire.services.bench import Bench
+from gaitwire.services.correcting import Correcting
+from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.limbs import Limbs
+from gaitwire.services.ride_work import Place
+from gaitwire.services.scene_gestures import Bead
+from gaitwire.services.shadowing import Shadowing
+from gaitwire.services.smear_work import Smear
+from gaitwire.services.workspace import Workspace
+from gaitwire.store.documents import list_documents, new_id
+
+STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
+SHOOT = 5
+"""Bones of the shoot, all of them in one limb."""
+
+
+def id_of(workspace: Workspace, kind: str, name: str) -> str:
+    """A document's id by its name."""
+    return next(e.id for e in list_documents(workspace.store, kind) if e.name == name)
+
+
+def make_everything(workspace: Workspace) -> list[str]:
+    """Change some puppets of the orchard, then make the scenes; their ids."""
+    Shadowing(workspace, id_of(workspace, "puppet", "Pip")).add_shadow()
+    _make_shoot(Bench(workspace, id_of(workspace, "puppet", "Apple")))
+    return [_loop(workspace), _shot(workspace), _links(workspace)]
+
+
+def _make_shoot(bench: Bench) -> None:
+    """A shoot of many bones that is solved from its tip, may stretch, and has a gauge and a fix of its own."""
+    above = next(b.id for b in bench.puppet.bones)
+    for n in range(SHOOT):
+        start, end = ((30.0 + 24 * i + 7 * (i % 2), 10.0 - 26 * i) for i in (n, n + 1))
+        above = bench.add_bone(*start, end, above, f"shoot {n + 1}")
+    limbs = Limbs(bench.workspace, bench.puppet_id)
+    limbs.update(limbs.add(above), {"count": SHOOT, "stretch": 0.2, "softness": 0.1, "bend": 1})
+    ids = {b.name: b.id for b in bench.puppet.bones}
+    controls = Correcting(bench.workspace, bench.puppet_id)
+    gauge = controls.add_control("gauge", "wilts")
+    entry = controls.add_entry(gauge, 1.0, 0.0, "wilted")
+    controls.set_value(entry, [("bone", ids["shoot 2"])], "turn", 24.0)
+    fix = controls.add_fix(ids["shoot 3"], 30.0)
+    controls.set_value(fix, [("part", bench.puppet.parts[0].id)], "turn", 9.0)
+
+
+def _floor(workspace: Workspace, name: str, frames: int, loop: bool) -> Floor:
+    return Floor(workspace, make_scene(workspace, name, frames=frames, loop=loop, **STAGE))
+
+
+def _performer(workspace: Workspace, floor: Floor, name: str, **place: float) -> Performer:
+    return Performer(workspace, floor, id_of(workspace, "puppet", name), **place)
+
+
+def _repeat(who: Performer, kind: str, bones: Sequence[str], *stretch: float) -> None:
+    who.floor.repeat([(who.instance, who.bones[b]) for b in bones], kind, *stretch)
+
+
+def _loop(workspace: Workspace) -> str:
+    """Round a loop: twos and threes, repeats of every kind, walks of every pace in place, phrases round its end."""
+    floor = _floor(workspace, "Everything in a loop", 96, loop=True)
+    gander = _performer(workspace, floor, "Gander", x=300.0, y=652.0, scale=0.3)
+    gander.key("neck", {"turn": track("0 0, 9 14, 20 -6")}, "sine-in-out")
+    gander.key("head", {"turn": track("3 0, 10 -12, 14 5"), "skew": track("3 0, 10 8")}, "back-out")
+    gander.key("tail", {"turn": track("0 0, 5 11, 7 14")}, "elastic-out")
+    gander.key("middle", {"shift_x": track("0 0, 30 20, 60 -12")}, "cubic-in-out")
+    gander.key(
+        "body", {"stretch": track("0 1, 20 1.1, 50 0.94"), "axis": track("0 0, 50 40"), "keep": track("0 1, 50 0")}
+    )
+    _repeat(gander, "cycle", ["neck"])
+    _repeat(gander, "there and back", ["head"], 3.0, 14.0)
+    _repeat(gander, "onward", ["tail"])
+    gander.show("eye", {0: "", 30: "shut", 34: ""})
+    floor.update_instance(gander.instance, exposure=2)
+    floor.put_offsets(
+        [(gander.instance, gander.bones["head"])],
+        {"property": "turn", "amount": 11.0, "start": 80.0, "stop": 112.0, "soft_in": 9.0, "soft_out": 7.0},
+    )
+    stook = _performer(workspace, floor, "Stook", x=980.0, y=650.0, scale=0.6)
+    _controls(stook)
+    floor.update_instance(stook.instance, exposure=3, turned=True)
+    floor.put_phrase(stook.instance, "look", 80.0, around=True, amount=1.3, pace=1.4)
+    floor.put_phrase(stook.instance, "breathe", 10.0, repeats=0, fade_in=8.0)
+    tamsin = _performer(workspace, floor, "Tamsin", x=640.0, y=648.0, scale=0.7)
+    walk = floor.put_gait(tamsin.instance, CHARACTERS["weary"], 0.0)
+    gait = floor.gait(walk)
+    floor.ride_setting(gait, "lean", [(20.0, 4.0), (44.0, 16.0), (70.0, 4.0)])
+    tamsin.key("near upper arm", {"turn": track("30 -40, 40 -70, 60 -20")})
+    floor.put_phrase(tamsin.instance, "wave", 50.0, other_side=True, fade_out=6.0)
+    bramble = _performer(workspace, floor, "Bramble", x=160.0, y=648.0, scale=0.4)
+    floor.put_gait(bramble.instance, CHARACTERS["plain"], 0.0)
+    barrel = _performer(workspace, floor, "Cider barrel", x=500.0, y=656.0, scale=0.4)
+    barrel.key("seat", {"shift_x": track("0 0, 48 200")}, "sine-in-out")
+    floor.put_roll((barrel.instance, _rolling(workspace, barrel)))
+    return floor.scene_id
+
+
+def _rolling(workspace: Workspace, who: Performer) -> str:
+    puppet = workspace.puppet(who.floor.instance(who.instance).puppet_id)
+    return next(b.id for b in puppet.bones if b.role == "wheel")
+
+
+def _controls(who: Performer) -> None:
+    """Every pad and gauge of a puppet, moved over the scene; a mouth that is keyed, and led again."""
+    puppet = who.floor.workspace.puppet(who.floor.instance(who.instance).puppet_id)
+    last = who.floor.scene.frames
+    for control in puppet.controls:
+        if control.kind == "fix":
+            continue
+        names = ("x", "y") if control.kind == "pad" else ("x",)
+        for frame, share in ((0, 0.0), (last // 3, 0.8), (2 * last // 3, -0.5)):
+            who.floor.set_course(
+                {
+                    frame: {
+                        (who.instance, control.id, n): share * (30.0 if control.kind == "pad" else 1.0) for n in names
+                    }
+                }
+            )
+    mouth = who.parts["mouth"].id
+    numbers = sorted(who.drawings[mouth].values())
+    who.floor.set_course(
+        {f: {(who.instance, mouth, "drawing"): v} for f, v in ((0, LED), (20, float(numbers[-1])), (30, LED))}
+    )
+
+
+def _shot(workspace: Workspace) -> str:
+    """A shot: easings of all kinds, stays, a hop, a smear, turns in both manners, a journey, camera, fading, order."""
+    floor = _floor(workspace, "Everything in a shot", 120, loop=False)
+    pip = _performer(workspace, floor, "Pip", x=300.0, y=648.0, scale=0.7)
+    floor.plan_hop(pip.instance, 8.0, Hop(height=180.0, distance=160.0))
+    pip.key("seat", {"opacity": track("80 1, 96 0.3"), "shown": track("0 1, 110 0")})
+    node = (pip.instance, pip.bones["leaf"])
+    beads = pip.key("leaf", {"turn": track("60 0, 72 40, 84 -10, 96 12")})
+    floor.shape_beads(beads[:1], (0.1, -0.4, 0.3, 1.5))
+    floor.space_beads(beads[1:2], "thirds")
+    floor.ease_beads(beads[2:3], "hold")
+    floor.stay([node], 104.0)
+    floor.turn_round(pip.instance, 90.0, 12.0)
+    stook = _performer(workspace, floor, "Stook", x=1000.0, y=650.0, scale=0.6)
+    with floor.edit("turn at once, as one") as edit:
+        edit.put("turns", [
+            Turn(id=new_id(), scene_id=floor.scene_id, instance_id=stook.instance, time=40.0, frames=10.0, manner="whole")
+        ])  # fmt: skip
+    stook.key("near upper arm", {"turn": track("0 0, 30 0, 33 70, 60 64")}, "expo-out")
+    floor.smear([(stook.instance, stook.bones["near upper arm"])], 32.0, Smear())
+    tamsin = _performer(workspace, floor, "Tamsin", x=420.0, y=648.0, scale=0.66)
+    floor.put_gait(tamsin.instance, CHARACTERS["plain"], 10.0, 70.0, travels=True, pace="stands")
+    floor.put_phrase(tamsin.instance, "doubt", 74.0, still=0.7, goes_on=True, change_in=10.0)
+    tamsin.key("chest", {"turn": track("100 0, 112 9")})
+    ride = [Place(float(f), 640.0 + 2 * f, 300.0 + f) for f in range(76, 90)]
+    floor.ride("shift", [(tamsin.instance, tamsin.bones["pelvis"])], (640.0 + 152, 376.0), ride)
+    front = _performer(workspace, floor, "Tamsin, front", x=820.0, y=648.0, scale=0.5)
+    floor.put_gait(front.instance, CHARACTERS["sneaking"], 20.0, 100.0)
+    near = front.parts[next(iter(front.parts))].id
+    floor.set_course({0: {(front.instance, near, "place"): 0.0}, 50: {(front.instance, near, "place"): 3.0}})
+    camera = floor.add_camera()
+    floor.set_course({
+        f: {(camera, camera, "shift_x"): x, (camera, camera, "stretch"): z, (camera, camera, "turn"): t}
+        for f, x, z, t in ((0, 0.0, 1.0, 0.0), (60, 60.0, 1.3, 4.0), (110, -40.0, 1.1, -3.0))
+    })  # fmt: skip
+    floor.update_instance(stook.instance, distance=0.6)
+    floor.update_instance(front.instance, exposure=2)
+    return floor.scene_id
+
+
+def _links(workspace: Workspace) -> str:
+    """Plants on the floor and on a bone, hitches, a throw, another bearing, limbs from their tips, a long limb."""
+    floor = _floor(workspace, "Everything linked", 72, loop=False)
+    tamsin = Figure(workspace, floor, id_of(workspace, "puppet", "Tamsin"), x=560.0, y=648.0, scale=0.7)
+    basket = _performer(workspace, floor, "Basket", x=700.0, y=648.0, scale=0.6)
+    apple = _performer(workspace, floor, "Apple", x=300.0, y=600.0, scale=1.2)
+    second = _performer(workspace, floor, "Apple", x=900.0, y=400.0, scale=0.5)
+    limbs = {name: (tamsin.instance, limb) for name, limb in tamsin.limbs.items()}
+    floor.word = "go"
+    floor.solve_from_tip([limbs["near arm"]], 0.0, True)
+    floor.plant([limbs["near leg"], limbs["far leg"]], 0.0)
+    floor.lift([limbs["far leg"]], 30.0)
+    tamsin.key("pelvis", {"shift_x": track("0 0, 20 24, 50 -16"), "shift_y": track("0 0, 24 18, 50 0")})
+    tamsin.key("chest", {"turn": track("0 0, 24 16, 60 -6")}, "sine-in-out")
+    arm = limbs["near arm"][1]
+    floor.set_course({
+        f: {(tamsin.instance, arm, "tip_x"): x, (tamsin.instance, arm, "tip_y"): y, (tamsin.instance, arm, "mix"): m}
+        for f, x, y, m in ((0, 0.0, 0.0, 1.0), (18, 60.0, -80.0, 1.0), (40, 90.0, -20.0, 0.6), (56, 0.0, 0.0, 0.0))
+    })  # fmt: skip
+    hand = (tamsin.instance, tamsin.bones["near hand"])
+    floor.hitch([(basket.instance, basket.instance)], 12.0, hand)
+    floor.hitch([(basket.instance, basket.instance)], 40.0, None)
+    floor.hitch([(second.instance, second.instance)], 0.0, hand)
+    floor.hitch([(second.instance, second.instance)], 26.0, None, arc=True)
+    floor.hitch([(second.instance, second.instance)], 44.0, (basket.instance, basket.bones["fruit"]))
+    floor.plant([limbs["far arm"]], 44.0, (basket.instance, basket.bones["fruit"]))
+    floor.bear(tamsin.instance, 50.0, tamsin.bones["near shin"])
+    apple.key("apple", {"turn": track("0 0, 30 50, 60 10")}, "sine-in-out")
+    shoot = workspace.puppet(floor.instance(apple.instance).puppet_id)
+    limb = shoot.limbs[0].id
+    floor.plant([(apple.instance, limb)], 16.0)
+    floor.lift([(apple.instance, limb)], 48.0)
+    gauge = next(c.id for c in shoot.controls if c.kind == "gauge")
+    floor.set_course({0: {(apple.instance, gauge, "x"): 0.0}, 60: {(apple.instance, gauge, "x"): 1.0}})
+    apple.key("shoot 3", {"turn": track("0 0, 66 45")})
+    floor.stay([(apple.instance, apple.bones["apple"])], 70.0)
+    floor.copy_beads([Bead(apple.instance, apple.bones["apple"], 30.0)], 68.0)
+    return floor.scene_id
