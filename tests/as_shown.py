@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from everything import make_everything
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 from orchard import plant

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import settings
 from playwright.sync_api import BrowserContext, Page, sync_playwright
 
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from orchard import SHARED, plant
 

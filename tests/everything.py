@@ -4,22 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from gaitwire.core.addresses import Bead
+from gaitwire.core.ids import new_id
 from gaitwire.core.motion.hop import Hop
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.timing.channel import LED
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.leaning import Figure
 from gaitwire.demo.scenes import Performer, track
-from gaitwire.services.bench import Bench
-from gaitwire.services.correcting import Correcting
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.ride_work import Place
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.shadowing import Shadowing
-from gaitwire.services.smear_work import Smear
-from gaitwire.services.workspace import Workspace
-from gaitwire.store.documents import list_documents, new_id
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.corrective_shapes import Correcting
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.shadows import Shadowing
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.smears import Smear
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.store.documents import list_documents
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
 SHOOT = 5

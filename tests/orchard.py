@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from gaitwire.demo import build_orchard
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 
 SHARED = "GAITWIRE_TEST_ORCHARD"

@@ -10,7 +10,7 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from gaitwire.demo import build_orchard
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 from gaitwire.web.app import create_app

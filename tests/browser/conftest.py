@@ -14,7 +14,7 @@ import pytest
 import uvicorn
 from playwright.sync_api import Page
 
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.web.app import create_app
 

@@ -10,10 +10,10 @@ from PIL import Image
 from browser.conftest import painted
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.raster import Raster
-from gaitwire.services.art_in import import_art
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.softening import Softening
-from gaitwire.services.stills import arts_of, picture_source
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.pictures import arts_of, picture_source
 from outside.pictures import gap
 
 SVG = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" width="400" height="300">

@@ -8,8 +8,8 @@ import pytest
 
 from browser.hands import act, seek, typed
 from gaitwire.core.evaluate import evaluate
-from gaitwire.services.art_in import import_art
-from gaitwire.services.resting import ALLOWED
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.session.rest_compensation import ALLOWED
 
 
 def middle(program, part):

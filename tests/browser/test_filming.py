@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from browser.hands import act, pick, seek, typed, unfold, wire
-from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.scene.floor import Floor, make_scene
 
 SWING = {2: 60.0, 8: 60.0, 11: -60.0, 20: -60.0}
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from browser.hands import act, pick, seek, turn_of, typed, unfold, wire
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from making import tip
 

@@ -5,7 +5,7 @@ import pytest
 
 from browser.hands import act, pick, seek, typed, wire
 from gaitwire.core.motion.hop import Hop, timing_of
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 
 
 @pytest.fixture

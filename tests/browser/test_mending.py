@@ -2,7 +2,7 @@
 
 import re
 
-from gaitwire.services.mending import Mending
+from gaitwire.services.rig.joint_gaps import Mending
 
 
 def opens(page):

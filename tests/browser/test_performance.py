@@ -16,7 +16,7 @@ from PIL import Image
 from browser.conftest import painted, running
 from conftest import fresh_page
 from gaitwire.core.geometry import affine
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 
 SVG = "http://www.w3.org/2000/svg"

@@ -3,8 +3,8 @@
 import pytest
 
 from browser.hands import act, pick, seek, turn_of, unfold
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.phrases import list_phrases
+from gaitwire.services.library.phrases import list_phrases
+from gaitwire.services.scene.floor import Floor, make_scene
 
 
 def test_a_phrase_is_found_laid_trimmed_and_one_is_made_from_beads(program):

@@ -5,7 +5,7 @@ import pytest
 
 from browser.hands import act, pick, seek, unfold
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 
 
 def test_a_bone_is_ridden_while_time_goes_on(program):

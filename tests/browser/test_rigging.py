@@ -5,10 +5,10 @@ import json
 import pytest
 
 from gaitwire.core.timing.channel import LED
-from gaitwire.services.art_in import import_art
-from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.limbs import Limbs
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.scene.floor import Floor, make_scene
 
 ART = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 400">
 <rect id="far shirt" x="20" y="160" width="60" height="180" fill="#363"/>

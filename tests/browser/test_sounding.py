@@ -6,7 +6,7 @@ import pytest
 from browser.hands import act, seek
 from gaitwire.formats.sound_files import write_wav
 from gaitwire.measure.sounding import EAR_READY, IN_STEP, make_clicking
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 
 HEARD = """async () => {
   const { ear, player } = window.gaitwire;

@@ -8,10 +8,10 @@ import pytest
 from browser.hands import act, pick, seek, turn_of, typed, unfold
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
-from gaitwire.services import cards
-from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.put_walk import put_in_scene
+from gaitwire.services.gait import gait_cards as cards
+from gaitwire.services.gait.put_in_scene import put_in_scene
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from making_bvh import bvh_text
 

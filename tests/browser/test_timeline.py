@@ -5,7 +5,7 @@ from itertools import pairwise
 import pytest
 
 from browser.conftest import patiently
-from gaitwire.services.floor import Floor
+from gaitwire.services.scene.floor import Floor
 
 
 def ppf(page):

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from browser.hands import act, pick, seek, turn_of, typed, unfold, wire
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 
 STRIP = "[...document.querySelectorAll('#poses .pose')].map(p => Number(p.dataset.frame))"

@@ -12,7 +12,7 @@ from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.exports import EXPORTS, draw_frames
 from gaitwire.formats.film import delays
 from gaitwire.formats.raster import Raster
-from gaitwire.services.sendoff import find_scene, prepare
+from gaitwire.services.output.sendoff import find_scene, prepare
 
 
 def made(workspace, kind, **settings):

@@ -3,15 +3,15 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.timing.easing import EASINGS
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.raster import Raster
-from gaitwire.services.correcting import Correcting
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.sendoff import find_scene, prepare
-from gaitwire.services.softening import Softening
+from gaitwire.services.output.sendoff import find_scene, prepare
+from gaitwire.services.rig.corrective_shapes import Correcting
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from outside.pictures import gap, screenshot, show_svg
 

@@ -12,8 +12,8 @@ import pytest
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.raster import Raster
 from gaitwire.formats.svg import read_svg
-from gaitwire.services.art_in import import_art
-from gaitwire.services.stills import arts_of, picture_source
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.session.pictures import arts_of, picture_source
 from outside.pictures import gap, screenshot, show_svg
 
 SOURCE = Path(__file__).parents[1] / "node_modules" / "openmoji" / "src"

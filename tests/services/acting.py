@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 from making import tip

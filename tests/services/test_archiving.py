@@ -12,12 +12,12 @@ import pytest
 from gaitwire.core.errors import UnreadableArtError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.archive import SUFFIX, VERSION, schema_text
-from gaitwire.services.archiving import pack_puppet
-from gaitwire.services.bench import Bench
-from gaitwire.services.bringing_in import bring_in
-from gaitwire.services.drawings import Drawings
-from gaitwire.services.softening import Softening
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.library.archives import pack_puppet
+from gaitwire.services.library.bringing_in import bring_in
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.drawings import Drawings
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 

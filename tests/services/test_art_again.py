@@ -6,10 +6,10 @@ import pytest
 from PIL import Image
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.art_again import ArtAgain
-from gaitwire.services.art_in import import_art, import_pictures
-from gaitwire.services.bench import Bench
-from gaitwire.services.softening import Softening
+from gaitwire.services.library.art_in import import_art, import_pictures
+from gaitwire.services.rig.art_renewal import ArtAgain
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.soft_parts import Softening
 
 
 def svg(*shapes):

@@ -10,7 +10,7 @@ from as_shown import FOLDER, numbers_of, scenes_of, stored
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.timing.loop import RepeatKind
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 

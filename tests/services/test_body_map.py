@@ -2,7 +2,7 @@
 
 import pytest
 
-from gaitwire.services.body_map import TALL, WIDE, body_map
+from gaitwire.services.views.body_map import TALL, WIDE, body_map
 from making import bone, puppet
 
 

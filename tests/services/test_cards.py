@@ -8,11 +8,11 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.settings import GROUPS, SETTINGS
 from gaitwire.core.walk.stride import Stride
-from gaitwire.services import cards
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.put_walk import put_in_scene
-from gaitwire.services.stride_panels import panels
-from gaitwire.services.stride_preview import preview, walkers
+from gaitwire.services.gait import gait_cards as cards
+from gaitwire.services.gait.desk_curves import panels
+from gaitwire.services.gait.preview import preview, walkers
+from gaitwire.services.gait.put_in_scene import put_in_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import SHELF, take_step
 from making_bvh import bvh_text

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.clip import value_there
-from gaitwire.services.clip_work import read_clip, saved_poses
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.stills import pose_still
+from gaitwire.services.output.stills import pose_still
+from gaitwire.services.scene.clips import read_clip, saved_poses
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 

@@ -3,26 +3,26 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.controls import Row
 from gaitwire.core.puppet.correcting import NO_DRAWING, rivals, undrawn
 from gaitwire.formats.archive import SUFFIX
-from gaitwire.services.archiving import pack_puppet
-from gaitwire.services.art_again import ArtAgain
-from gaitwire.services.art_in import import_art
-from gaitwire.services.bench import Bench
-from gaitwire.services.bringing_in import bring_in
-from gaitwire.services.correcting import Drag
-from gaitwire.services.drawings import Drawings
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.noting import scene_notes
-from gaitwire.services.reflecting import Reflecting
-from gaitwire.services.ride_work import Place
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.softening import Softening
+from gaitwire.services.library.archives import pack_puppet
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.library.bringing_in import bring_in
+from gaitwire.services.rig.art_renewal import ArtAgain
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.corrective_shapes import Drag
+from gaitwire.services.rig.drawings import Drawings
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.mirrored_shapes import Reflecting
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.rides import Place
+from gaitwire.services.views.notes import scene_notes
 from gaitwire.store.history import take_step
 
 ARMS = b"""<svg xmlns="http://www.w3.org/2000/svg" width="300" height="300">

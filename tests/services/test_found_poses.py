@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from gaitwire.services.found_poses import FOUND
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.sendoff import held_apart, prepare, settings_from
+from gaitwire.core.addresses import Bead
+from gaitwire.services.output.sendoff import held_apart, prepare, settings_from
+from gaitwire.services.scene.found_poses import FOUND
 from services.acting import Cast
 
 BONES = ("chest", "near thigh", "far thigh")

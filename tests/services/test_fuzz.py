@@ -15,10 +15,15 @@ from gaitwire.core.errors import GaitWireError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.formats.gait_card import card_text
 from gaitwire.formats.sound_files import write_flac, write_wav
-from gaitwire.services import art_in, bringing_in, cards, drawings, guide_work, phrases, sound_work, walking
-from gaitwire.services.archiving import find_puppet, pack_puppet
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.phrases import export_phrase, list_phrases
+from gaitwire.services.gait import gait_cards as cards
+from gaitwire.services.gait import named_walks as walking
+from gaitwire.services.library import art_in, bringing_in, phrases
+from gaitwire.services.library.archives import find_puppet, pack_puppet
+from gaitwire.services.library.phrases import export_phrase, list_phrases
+from gaitwire.services.rig import drawings
+from gaitwire.services.scene import guides as guide_work
+from gaitwire.services.scene import sounds as sound_work
+from gaitwire.services.scene.floor import Floor, make_scene
 
 TRIES = 2000
 SPELLS = [

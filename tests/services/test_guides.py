@@ -16,10 +16,10 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.figure import walk_figure
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.exporting import ExportSettings
-from gaitwire.services.art_in import import_art
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.sendoff import prepare
-from gaitwire.services.stills import scene_still
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.output.sendoff import prepare
+from gaitwire.services.output.stills import scene_still
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.blobs import get_blob
 from gaitwire.store.history import take_step
 

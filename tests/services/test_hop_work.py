@@ -5,11 +5,11 @@ import pytest
 from shapely.affinity import affine_transform
 from shapely.geometry import box
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import UnansweredError
 from gaitwire.core.motion.hop import Hop, timing_of
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.scene_gestures import Bead
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 

@@ -9,8 +9,8 @@ import pytest
 from gaitwire.core.errors import GaitWireError, InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
 from gaitwire.formats.exporting import ExportSettings
-from gaitwire.services.jobs import KEPT, MOST_WAITING, JobBoard, new_job, run_job
-from gaitwire.services.sendoff import find_scene, prepare, render_to
+from gaitwire.services.output.sendoff import find_scene, prepare, render_to
+from gaitwire.services.session.jobs import KEPT, MOST_WAITING, JobBoard, new_job, run_job
 from making import die
 
 
@@ -53,7 +53,7 @@ def test_a_job_whose_art_cannot_be_drawn_fails_with_words(production, home):
 
 
 def test_a_worker_that_dies_is_told(production, home, monkeypatch):
-    monkeypatch.setattr("gaitwire.services.jobs._draw", die)
+    monkeypatch.setattr("gaitwire.services.session.jobs._draw", die)
     job = lined_up("png", production, home)
     run_job(job, lambda: production)
     assert job.state == "failed" and "stopped without an answer" in job.error
@@ -87,7 +87,7 @@ def test_many_at_once_wait_their_turn_one_after_the_other(production, monkeypatc
         order.append(job.id)
         job.state = "done"
 
-    monkeypatch.setattr("gaitwire.services.jobs.run_job", held)
+    monkeypatch.setattr("gaitwire.services.session.jobs.run_job", held)
     made = []
     jobs = [board.start("svg", f"job {n}", 1, lambda n=n: made.append(n)) for n in range(20)]
     while board.counts()["working"] == 0:
@@ -104,7 +104,7 @@ def test_many_at_once_wait_their_turn_one_after_the_other(production, monkeypatc
 
 def test_too_many_are_told_to_wait(production, monkeypatch):
     board, go = JobBoard(), threading.Event()
-    monkeypatch.setattr("gaitwire.services.jobs.run_job", lambda job, making: go.wait(60))
+    monkeypatch.setattr("gaitwire.services.session.jobs.run_job", lambda job, making: go.wait(60))
     with pytest.raises(GaitWireError, match="wait already"):
         for n in range(MOST_WAITING + 2):
             board.start("svg", f"job {n}", 1, lambda: production)
@@ -136,7 +136,7 @@ def test_names_become_safe_files_and_unknown_kinds_are_refused(production, home)
 
 
 def test_a_failed_render_leaves_no_target(orchard, home, monkeypatch):
-    monkeypatch.setattr("gaitwire.services.jobs._write", die)
+    monkeypatch.setattr("gaitwire.services.session.jobs._write", die)
     with pytest.raises(GaitWireError, match="stopped without an answer"):
         render_to(orchard, find_scene(orchard, "Pip hops"), home / "a.svg", ExportSettings())
     assert left_behind(home) == []

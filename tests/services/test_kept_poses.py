@@ -5,17 +5,17 @@ import math
 import numpy as np
 import pytest
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.values import sample_parts
 from gaitwire.core.timing.channel import LED
 from gaitwire.core.timing.mark import Pose
-from gaitwire.services.cards import card_at
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.graph import GraphWork
-from gaitwire.services.hanging import with_hangers
-from gaitwire.services.lengths import ended_walks, told_length
-from gaitwire.services.noting import scene_notes
-from gaitwire.services.scene_gestures import Bead
+from gaitwire.services.gait.gait_cards import card_at
+from gaitwire.services.scene.curve_points import CurvePoints
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.hangers import with_hangers
+from gaitwire.services.scene.scene_length import ended_walks, told_length
+from gaitwire.services.views.notes import scene_notes
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -94,7 +94,7 @@ def test_a_point_added_on_a_chart_or_a_bounce_changes_nothing(stage):
         bead = [Bead(*stage.slot("near forearm")[:2], 0.0)]
         stage.floor.ease_beads(bead, ease) if "-" in ease else stage.floor.space_beads(bead, ease)
         before = stage.seen("near forearm", range(48))
-        GraphWork(stage.floor).add(channel.id, 17.0)
+        CurvePoints(stage.floor).add(channel.id, 17.0)
         assert stage.seen("near forearm", range(48)) == pytest.approx(before, abs=1e-6)
         take_step(stage.workspace.store, stage.floor.scene_id, "undo")
 

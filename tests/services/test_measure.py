@@ -12,8 +12,8 @@ from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.sending import export_png_fps
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.measure.walking import slip
-from gaitwire.services.stride_preview import preview
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.gait.preview import preview
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 

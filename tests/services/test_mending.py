@@ -4,9 +4,9 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.art import Shape, leaves
-from gaitwire.services.art_in import import_art
-from gaitwire.services.mending import Mending
-from gaitwire.services.stills import puppet_still
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.output.stills import puppet_still
+from gaitwire.services.rig.joint_gaps import Mending
 from gaitwire.store.history import take_step
 
 ARM = b"""<svg xmlns="http://www.w3.org/2000/svg" width="260" height="100">

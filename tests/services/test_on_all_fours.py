@@ -7,9 +7,9 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.measure.walking import slip
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.stride_panels import panels
-from gaitwire.services.stride_preview import preview
+from gaitwire.services.gait.desk_curves import panels
+from gaitwire.services.gait.preview import preview
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 
 FLOOR = 640.0

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.opposite import opposite
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.views.opposite import opposite
 from gaitwire.store.documents import list_documents
 
 

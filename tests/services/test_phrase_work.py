@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import HistoryError, InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.noting import scene_notes
-from gaitwire.services.phrase_card import use_card
-from gaitwire.services.phrases import drop_phrase, keep_phrase, list_phrases, set_phrase
-from gaitwire.services.scene_gestures import Bead
+from gaitwire.services.library.phrases import drop_phrase, keep_phrase, list_phrases, set_phrase
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.views.notes import scene_notes
+from gaitwire.services.views.phrase_card import use_card
 from gaitwire.store.documents import list_documents, revision_of
 from gaitwire.store.history import SHELF, take_step
 

@@ -6,9 +6,9 @@ import pytest
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.raster import Raster
-from gaitwire.services.art_in import import_art
-from gaitwire.services.bench import Bench
-from gaitwire.services.stills import arts_of
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.session.pictures import arts_of
 from gaitwire.store.history import take_step
 
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 40">

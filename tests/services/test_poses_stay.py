@@ -16,17 +16,17 @@ from hypothesis import Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, rule, run_state_machine_as_test
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import GaitWireError
 from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.graph import GraphWork
-from gaitwire.services.ride_work import Place
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.curve_points import CurvePoints
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.rides import Place
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
@@ -242,7 +242,7 @@ class Gestures(RuleBasedStateMachine):
             "copy": (lambda t: t + abs(by) - first, lambda: floor.copy_beads(beads, abs(by))),
             "scale": (lambda t: first + round((t - first) * 1.5), lambda: floor.scale_beads(beads, 1.5, first)),
             "turn round": (lambda t: first + last - t, lambda: floor.reverse_beads(beads)),
-            "stagger": (None, lambda: floor.stagger_beads(beads, abs(by))),
+            "stagger": (None, lambda: floor.stagger_beads(beads, abs(by), {})),
             "delete": (lambda t: t, lambda: floor.delete_beads(beads)),
             "ease": (lambda t: t, lambda: floor.ease_beads(beads, ease)),
             "space": (lambda t: t, lambda: floor.space_beads(beads, space)),
@@ -290,7 +290,7 @@ class Gestures(RuleBasedStateMachine):
         slot = self.slots[n % len(self.slots)]
         channel = next((c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
         if channel is not None and not PROPERTIES[channel.owner_kind][slot[2]].stepped:
-            self.try_(lambda: GraphWork(self.floor).add(channel.id, at), lambda *_: False, exact=True)
+            self.try_(lambda: CurvePoints(self.floor).add(channel.id, at), lambda *_: False, exact=True)
 
     @rule(n=st.integers(0, 3), start=st.integers(0, 20), length=st.integers(2, 15), far=values)
     def ride(self, n, start, length, far):

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from gaitwire.services.bench import Bench
-from gaitwire.services.mending import Mending
-from gaitwire.services.range_test import EACH, TOGETHER, range_test
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.joint_gaps import Mending
+from gaitwire.services.rig.range_test import EACH, TOGETHER, range_test
 from gaitwire.store.documents import list_documents
 
 

@@ -4,9 +4,9 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.walker import walker_of
-from gaitwire.services.bench import Bench
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.readiness import mend_for_walk, ready_list
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.walk_readiness import mend_for_walk, ready_list
 from gaitwire.store.documents import list_documents
 
 

@@ -6,8 +6,8 @@ import pytest
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.ride_work import Place
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.rides import Place
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 

@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.art_in import import_art
-from gaitwire.services.correcting import Drag
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.rig_copying import RigCopying
-from gaitwire.services.softening import Softening
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.corrective_shapes import Drag
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.rig_copying import RigCopying
+from gaitwire.services.rig.soft_parts import Softening
 from gaitwire.store.history import take_step
 from services.test_correcting import ARMS, Rig
 

@@ -5,12 +5,12 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError, UnreadableArtError
 from gaitwire.core.evaluate import evaluate
-from gaitwire.services.art_in import import_art
-from gaitwire.services.bench import Bench
-from gaitwire.services.drawings import Drawings
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.softening import Softening
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.drawings import Drawings
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.history import take_step
 
 ART = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 300 300">

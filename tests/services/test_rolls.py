@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 

@@ -37,7 +37,7 @@ if __name__ == "__main__":
 
 CREW = """
 import sys, time
-from gaitwire.services.workers import humble, process_context
+from gaitwire.services.session.workers import humble, process_context
 def work():
     import os
     humble(10**9)

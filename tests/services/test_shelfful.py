@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gaitwire.services.shelfful import Shelfful, held_bytes
+from gaitwire.services.session.bounded_cache import Shelfful, held_bytes
 
 
 @given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 400)), max_size=60))

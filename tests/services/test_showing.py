@@ -5,7 +5,7 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.formats.raster.paper import Raster
-from gaitwire.services.sendoff import prepare, settings_from
+from gaitwire.services.output.sendoff import prepare, settings_from
 from gaitwire.web.routers.floor_shows import read_spans
 from services.acting import Cast
 

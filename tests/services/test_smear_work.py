@@ -6,8 +6,8 @@ from shapely.geometry import Point
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.outline import art_region
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.smear_work import Smear
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.smears import Smear
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 

@@ -5,8 +5,8 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError, UnreadableArtError
 from gaitwire.formats.sound_files import read_samples, write_wav
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.sound_work import LEAST, sound_rows
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.sounds import LEAST, sound_rows
 from gaitwire.store.blobs import get_blob
 from gaitwire.store.documents import discard
 from gaitwire.store.history import SHELF, take_step

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from gaitwire.services.opposite import opposite
+from gaitwire.services.views.opposite import opposite
 from services.test_links import Cast
 
 

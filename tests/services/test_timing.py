@@ -3,14 +3,15 @@
 import numpy as np
 import pytest
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError, LockedError, UnansweredError
-from gaitwire.services.bringing_in import bring_in
-from gaitwire.services.creep import creeps_of
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.lengths import cut_through
-from gaitwire.services.pose_work import read_duration
-from gaitwire.services.ride_work import Place
-from gaitwire.services.scene_gestures import Bead
+from gaitwire.services.library.bringing_in import bring_in
+from gaitwire.services.scene.creep import creeps_of
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.poses import read_duration
+from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.scene_length import cut_through
+from gaitwire.services.views.wires import wire_order
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -229,7 +230,8 @@ def test_beads_are_scaled_turned_round_and_staggered(stage):
     assert sorted(b.time for b in row) == stage.times("stem") == [4, 16, 20]
     assert [k.value for k in stage.keys("stem")] == [3, 2, 1]
     beads = [stage.bead(bone, t) for bone in ("stem", "leaf", "mouth") for t in stage.times(bone)]
-    stage.floor.stagger_beads(beads, 3)
+    floor = stage.floor
+    floor.stagger_beads(beads, 3, wire_order(floor.scene, floor.workspace.cast(floor.scene)))
     order = [stage.times(b)[0] - 4 for b in ("eyes", "mouth", "stem", "leaf") if stage.times(b)]
     assert sorted(order) == [0, 3, 6]
 

@@ -6,7 +6,7 @@ import pytest
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.walk.walker import walker_of
-from gaitwire.services.floor import Floor, make_scene
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from services.acting import Cast
 

@@ -11,9 +11,9 @@ from gaitwire.core.motion.turning import EDGE, STAGES, Turn, nods, senses, towar
 from gaitwire.core.notes import MEASURES
 from gaitwire.core.puppet.limbing import limb_chain
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.drawings import Drawings
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.noting import scene_notes
+from gaitwire.services.rig.drawings import Drawings
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.views.notes import scene_notes
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 

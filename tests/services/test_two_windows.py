@@ -6,9 +6,9 @@ from threading import Thread
 
 import pytest
 
-from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 

@@ -7,9 +7,9 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.walker import walker_of
-from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.stride_preview import preview
+from gaitwire.services.gait.preview import preview
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 from making import bone, puppet

@@ -10,7 +10,7 @@ from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.recorded import MARKERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.gait_card import card_text, read_card
-from gaitwire.services.walking import find_card, fit_file, walk_report
+from gaitwire.services.gait.named_walks import find_card, fit_file, walk_report
 
 
 @pytest.mark.parametrize("name", CHARACTERS)

@@ -2,7 +2,7 @@
 
 import pytest
 
-from gaitwire.services.wires import build_timeline, front_to_back
+from gaitwire.services.views.wires import build_timeline, front_to_back
 from making import bone, puppet, scene
 
 PUPPET = puppet([

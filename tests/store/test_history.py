@@ -18,11 +18,11 @@ from hypothesis.stateful import (
     run_state_machine_as_test,
 )
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
-from gaitwire.services.bench import Bench
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import discard, list_documents, load_puppet, load_scene
 from gaitwire.store.history import SHELF, next_step, take_step

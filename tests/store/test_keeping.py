@@ -11,11 +11,11 @@ import pytest
 from pydantic import ValidationError
 
 from gaitwire.core.errors import AlreadyDoneError, ConflictError, InvalidInputError, NotFoundError
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.health import changed_blobs, examine
-from gaitwire.services.locking import clear_passing, passing_folder, writing
-from gaitwire.services.upkeep import Upkeep
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.health import changed_blobs, examine
+from gaitwire.services.session.locking import clear_passing, passing_folder, writing
+from gaitwire.services.session.upkeep import Upkeep
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store, backups
 from gaitwire.store.documents import list_documents, load_scene
 from gaitwire.store.faults import BrokenStoreError, FullDiskError, NoStoreError, OldStoreError, ReadOnlyStoreError

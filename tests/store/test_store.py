@@ -4,8 +4,8 @@ import sqlite3
 
 import pytest
 
-from gaitwire.services.locking import HeldError, writing
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.locking import HeldError, writing
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 from gaitwire.store.faults import StoreError

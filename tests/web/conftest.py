@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from starlette.testclient import TestClient
 
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.app import create_app
 
 HOME = "http://127.0.0.1:8765"

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from gaitwire.formats.exporting import ExportSettings
-from gaitwire.services.floor import Floor
-from gaitwire.services.sendoff import prepare
+from gaitwire.services.output.sendoff import prepare
+from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
 from making import lead
 

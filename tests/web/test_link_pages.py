@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from gaitwire.services.floor import Floor
+from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
 from gaitwire.web.live import Session, reply
 from making import tip

@@ -8,7 +8,7 @@ import time
 import numpy as np
 import pytest
 
-from gaitwire.services.floor import Floor
+from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
 from making import lead
 

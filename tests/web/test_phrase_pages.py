@@ -4,8 +4,8 @@ import json
 
 import pytest
 
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.phrases import keep_phrase, list_phrases, phrase_at
+from gaitwire.services.library.phrases import keep_phrase, list_phrases, phrase_at
+from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 
 HX = {"HX-Request": "true"}

@@ -12,7 +12,7 @@ import pytest
 from fastapi.routing import APIRoute
 
 from gaitwire.core.errors import HistoryError
-from gaitwire.services.journal import close_log, keep_log
+from gaitwire.services.session.journal import close_log, keep_log
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import SHELF, take_step
 from gaitwire.web import routers

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from gaitwire.formats.sound_files import write_wav
-from gaitwire.services.floor import Floor
+from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
 from making import lead
 

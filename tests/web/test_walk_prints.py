@@ -5,8 +5,8 @@ import pytest
 
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.walk_prints import walk_prints
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.views.walk_prints import walk_prints
 from gaitwire.store.documents import list_documents
 
 

@@ -15,7 +15,7 @@ from gaitwire import __version__
 from gaitwire.core.errors import GaitWireError
 
 if TYPE_CHECKING:
-    from gaitwire.services.workspace import Workspace
+    from gaitwire.services.session.workspace import Workspace
 
 app = typer.Typer(
     no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
@@ -61,7 +61,7 @@ def folder_of(data: Path | None) -> Path:
 def home_of(data: Path | None, demo: bool) -> Iterator[Path]:
     """The folder of the store; for a demo without one, a passing one that goes when it is left."""
     if data is None and demo:
-        from gaitwire.services.locking import passing_folder
+        from gaitwire.services.session.locking import passing_folder
 
         with passing_folder() as passing:
             yield passing
@@ -75,8 +75,8 @@ def workspace_in(data: Path | None, demo: bool, who: str = "") -> Iterator[Works
 
     What only reads neither makes a store nor brings one up to date.
     """
-    from gaitwire.services.locking import writing
-    from gaitwire.services.workspace import Workspace
+    from gaitwire.services.session.locking import writing
+    from gaitwire.services.session.workspace import Workspace
     from gaitwire.store import Store
     from gaitwire.store.backups import copy_before_update
 
@@ -112,7 +112,7 @@ def main() -> None:
         say(f"gaitwire: {error.filename or ''} {error.strerror or error}".replace("  ", " "))
         sys.exit(1)
     except Exception as error:  # noqa: BLE001 - nobody is helped by a traceback; it is in the log
-        from gaitwire.services.journal import close_log, keep_log, put_down
+        from gaitwire.services.session.journal import close_log, keep_log, put_down
 
         log = keep_log(folder_of(None)) if folder_of(None).is_dir() else None
         number = put_down(error, f"the command {' '.join(sys.argv[1:2])}")

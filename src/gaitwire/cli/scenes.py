@@ -44,8 +44,8 @@ def import_(
     demo: Demo = False,
 ) -> None:
     """Bring in art as a puppet, or open a packed one."""
-    from gaitwire.services.art_in import import_pictures
-    from gaitwire.services.bringing_in import bring_in
+    from gaitwire.services.library.art_in import import_pictures
+    from gaitwire.services.library.bringing_in import bring_in
 
     files = (
         {str(p.relative_to(art)): p.read_bytes() for p in sorted(art.rglob("*")) if p.is_file()} if art.is_dir() else {}
@@ -69,8 +69,8 @@ def notes(
     as_json: AsJson = False,
 ) -> None:
     """Measure a scene: slipping feet, seams, snapping limbs, the two sides, the head."""
-    from gaitwire.services.noting import note_rows
-    from gaitwire.services.sendoff import find_scene
+    from gaitwire.services.output.sendoff import find_scene
+    from gaitwire.services.views.notes import note_rows
 
     with workspace_in(data, demo) as workspace:
         found = note_rows(workspace, find_scene(workspace, scene))
@@ -91,7 +91,7 @@ def pack(
     demo: Demo = False,
 ) -> None:
     """Pack a puppet, rig and art and all, into one file."""
-    from gaitwire.services.archiving import find_puppet, pack_puppet
+    from gaitwire.services.library.archives import find_puppet, pack_puppet
 
     with workspace_in(data, demo) as workspace:
         out.write_bytes(pack_puppet(workspace, find_puppet(workspace, puppet)))
@@ -128,7 +128,7 @@ def walk(
     demo: UnusedDemo = False,
 ) -> None:
     """Measure one stride of a gait card: joint angles, contacts, lengths, cadence."""
-    from gaitwire.services.walking import find_card, walk_report
+    from gaitwire.services.gait.named_walks import find_card, walk_report
 
     found = walk_report(find_card(card), far)
     if as_json:
@@ -151,7 +151,7 @@ def fit(
 ) -> None:
     """Find the gait card that comes closest to a measured walk."""
     from gaitwire.formats.gait_card import card_text
-    from gaitwire.services.walking import fit_file, fit_report
+    from gaitwire.services.gait.named_walks import fit_file, fit_report
 
     fitted = fit_file(table.read_bytes(), table.name)
     card, found = fitted.fit.card, fit_report(fitted)
@@ -179,7 +179,7 @@ def render(
     demo: Demo = False,
 ) -> None:
     """Send a scene off as an animated SVG, a GIF or a PNG sequence."""
-    from gaitwire.services.sendoff import find_scene, render_to, settings_from
+    from gaitwire.services.output.sendoff import find_scene, render_to, settings_from
 
     settings = settings_from(scale=scale, loops=loops, background=background)
     with workspace_in(data, demo) as workspace:

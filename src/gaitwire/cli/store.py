@@ -26,7 +26,7 @@ def serve(
     port: Annotated[int, typer.Option(help="Port on this machine; 0 takes a free one.")] = 8765,
 ) -> None:
     """Serve the pages on this machine."""
-    from gaitwire.services.locking import clear_passing
+    from gaitwire.services.session.locking import clear_passing
     from gaitwire.web.serving import HOST, listen, serve_store
 
     signal.signal(signal.SIGTERM, _leave)
@@ -78,7 +78,7 @@ def restore(
     data: Data = None,
 ) -> None:
     """Put a copy in the place of the store; what stood there is kept beside it."""
-    from gaitwire.services.locking import writing
+    from gaitwire.services.session.locking import writing
     from gaitwire.store.backups import copy_of_file, find_copy, restore_file
 
     folder = folder_of(data)
@@ -114,7 +114,7 @@ def history(
 @app.command()
 def doctor(data: Data = None, as_json: AsJson = False) -> None:
     """Look everything over: version, store, sizes, checks, libraries, workers."""
-    from gaitwire.services.health import examine
+    from gaitwire.services.session.health import examine
 
     found = examine(folder_of(data))
     if as_json:

@@ -6,7 +6,7 @@ import math
 
 from gaitwire.demo.leaning import Figure
 from gaitwire.demo.scenes import Performer, set_stage, track
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 228
 SIZE = 0.56

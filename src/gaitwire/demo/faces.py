@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from gaitwire.core.puppet.controls import Reshape, Row
-from gaitwire.services.reflecting import Reflecting
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.mirrored_shapes import Reflecting
+from gaitwire.services.session.workspace import Workspace
 
 Said = Mapping[str, Mapping[str, float]]
 """Values by property, by the name of a bone; of parts where they are such that only parts have."""

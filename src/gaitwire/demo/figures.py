@@ -9,11 +9,11 @@ from gaitwire.demo.faces import give_face
 from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.formats.raster import draw_art, picture_bytes
 from gaitwire.formats.svg import read_svg
-from gaitwire.services.art_in import import_pictures
-from gaitwire.services.bench import Bench
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.softening import Softening
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.library.art_in import import_pictures
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.session.workspace import Workspace
 
 _FINE = 2
 """Pixels of Gander's pictures to a pixel of his drawing."""

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+from gaitwire.core.addresses import Bead
 from gaitwire.core.motion.hop import Hop
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.demo.sounding import hop as hop_sound
 from gaitwire.demo.sounding import landing
-from gaitwire.services.floor import Floor
-from gaitwire.services.hop_work import Hopped
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.hops import Hopped
+from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 72
 _SIZE, _CRATE = 0.8, 0.9

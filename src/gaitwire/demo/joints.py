@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from gaitwire.core.puppet.controls import Row, RowKind
-from gaitwire.services.mending import Mending, RemedyKind
-from gaitwire.services.reflecting import Reflecting
-from gaitwire.services.softening import Softening
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.joint_gaps import Mending, RemedyKind
+from gaitwire.services.rig.mirrored_shapes import Reflecting
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.session.workspace import Workspace
 
 _REMEDIES: dict[str, RemedyKind] = {
     "near thigh": "patch", "far thigh": "patch", "neck": "patch", "near shin": "round", "far shin": "round",

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from gaitwire.core.ids import new_id
 from gaitwire.core.links import Plant
 from gaitwire.demo.scenes import Performer
-from gaitwire.services.floor import Floor
-from gaitwire.services.workspace import Workspace
-from gaitwire.store.documents import new_id
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.session.workspace import Workspace
 
 
 class Figure(Performer):

@@ -12,7 +12,7 @@ from gaitwire.demo.scenes import make_cart_scene, make_gander_scene, make_pip_sc
 from gaitwire.demo.talking import make_talk_scene
 from gaitwire.demo.throwing import make_throw_scene
 from gaitwire.demo.walking import make_walk_scenes
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import clear_history
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.demo.rigging import Joint, bring_in, rig
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 
 RUNGS = 13
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from gaitwire.demo.joints import hold_together
 from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
-from gaitwire.services.bench import Bench
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.shadowing import Shadowing
-from gaitwire.services.softening import Softening
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.shadows import Shadowing
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.session.workspace import Workspace
 
 _TAMSIN = (
     Joint("pelvis", None, (196, 372), (196, 340), "pelvis"),

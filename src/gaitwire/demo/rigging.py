@@ -7,10 +7,10 @@ from importlib.resources import files
 from typing import NamedTuple
 
 from gaitwire.core.puppet.roles import guess_from_name
-from gaitwire.services.art_in import import_art
-from gaitwire.services.bench import Bench
-from gaitwire.services.drawings import Drawings
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.drawings import Drawings
+from gaitwire.services.session.workspace import Workspace
 
 
 class Joint(NamedTuple):

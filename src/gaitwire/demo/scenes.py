@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.scene_gestures import Bead
-from gaitwire.services.workspace import Workspace
+from gaitwire.core.addresses import Bead
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.workspace import Workspace
 
 Track = Sequence[tuple[float, float]]
 """(frame, value) of one property."""
@@ -53,8 +53,8 @@ class Performer:
     def show(self, part: str, drawings: Mapping[int, str]) -> None:
         """Which drawing a part shows from each frame on; '' is its own."""
         owner = self.parts[part].id
-        slot = (self.instance, owner, "drawing")
-        self.floor.set_course({f: {slot: self.drawings[owner][name] if name else 0} for f, name in drawings.items()})
+        address = (self.instance, owner, "drawing")
+        self.floor.set_course({f: {address: self.drawings[owner][name] if name else 0} for f, name in drawings.items()})
 
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.demo.sounding import voice
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 168
 

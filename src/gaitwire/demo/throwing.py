@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from gaitwire.demo.leaning import Figure
 from gaitwire.demo.scenes import Performer, set_stage, track
-from gaitwire.services.smear_work import Smear
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.smears import Smear
+from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 132
 SIZE = 0.7

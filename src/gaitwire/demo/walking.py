@@ -9,7 +9,7 @@ from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.props import BANK_RISE
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.demo.sounding import step
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 
 PUSHING = CHARACTERS["plain"].model_copy(
     update={

@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.evaluate import evaluate
 from gaitwire.measure.beside import Figure, middle, percentiles, rate, turned_about
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 
 _SINGLE = 300
 _BAKES = 7

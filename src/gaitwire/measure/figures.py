@@ -23,7 +23,7 @@ from gaitwire.measure.smears import smear_figures
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.measure.sounding import sound_figures
 from gaitwire.measure.walking import FRAMES, WALKERS, walk_figures, walk_preview_figures
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 
 Say = Callable[[str], None]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from gaitwire.demo.puppets import make_tamsin
 from gaitwire.measure.beside import Figure, middle, turned_about
 from gaitwire.measure.load import Load, make_scene_of
-from gaitwire.services.mending import Mending
-from gaitwire.services.range_test import range_test
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.joint_gaps import Mending
+from gaitwire.services.rig.range_test import range_test
+from gaitwire.services.session.workspace import Workspace
 
 _TIMES = 7
 BONES = 40

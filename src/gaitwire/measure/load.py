@@ -9,14 +9,15 @@ from itertools import pairwise
 
 import numpy as np
 
+from gaitwire.core.ids import new_id
 from gaitwire.core.puppet.art import Art, Shape, Solid, Stroke
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
-from gaitwire.services.art_in import put_art
-from gaitwire.services.workspace import Workspace
-from gaitwire.store.documents import new_id, register
+from gaitwire.services.library.art_in import put_art
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.store.documents import register
 
 _EASES = ("quad-in-out", "sine-in-out", "linear", "back-out", "cubic-in-out")
 _COLORS = ("#b8503a", "#d9a441", "#50796a", "#62506a", "#c98a5e", "#8a9c63")

@@ -20,7 +20,7 @@ from typing import Any
 from gaitwire.core.errors import JobError
 from gaitwire.measure.beside import Samples, in_rounds, middle, percentiles, rate, timed
 from gaitwire.measure.load import Load, make_scene_of
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 
 _KNOWN = tuple(map(Path, ("/usr/bin/chromium", "/usr/bin/chromium-headless-shell")))

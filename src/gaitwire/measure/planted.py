@@ -7,8 +7,8 @@ import math
 
 from gaitwire.demo.puppets import make_tamsin
 from gaitwire.measure.beside import Figure, percentiles, turned_about
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.live import Session, reply
 
 _MOVES = 200

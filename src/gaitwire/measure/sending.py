@@ -8,10 +8,10 @@ from pathlib import Path
 from gaitwire.core.errors import JobError
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.measure.beside import Figure, rate, turned_about
-from gaitwire.services.jobs import new_job, run_job
-from gaitwire.services.sendoff import prepare
-from gaitwire.services.workers import warm_up
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.output.sendoff import prepare
+from gaitwire.services.session.jobs import new_job, run_job
+from gaitwire.services.session.workers import warm_up
+from gaitwire.services.session.workspace import Workspace
 
 _FRAMES = 96
 _TIMES = 3

@@ -11,10 +11,10 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.handles import drag, take
 from gaitwire.measure.beside import Figure, middle, percentiles, turned_about
-from gaitwire.services.art_in import import_art
-from gaitwire.services.bench import Bench
-from gaitwire.services.softening import Softening
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.library.art_in import import_art
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.soft_parts import Softening
+from gaitwire.services.session.workspace import Workspace
 
 PINS = 8
 _MOVES = 200

@@ -9,8 +9,8 @@ import numpy as np
 from gaitwire.core.sound import SAMPLE_RATE
 from gaitwire.formats.sound_files import write_wav
 from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.workspace import Workspace
 
 SECONDS = 61
 

@@ -11,9 +11,9 @@ from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.puppets import make_tamsin
 from gaitwire.measure.beside import Samples, in_rounds, middle, percentiles, rate, turned_about
 from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
-from gaitwire.services.floor import Floor, make_scene
-from gaitwire.services.stride_preview import Preview, preview
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.gait.preview import Preview, preview
+from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.session.workspace import Workspace
 
 FRAMES, WALKERS = 1000, 5
 _TIMES = 5

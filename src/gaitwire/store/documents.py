@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-import uuid
 from typing import Any, Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
@@ -37,11 +36,6 @@ class Entry(NamedTuple):
     name: str
     revision: int
     touched_at: float
-
-
-def new_id() -> str:
-    """An id never used before and never used again."""
-    return str(uuid.uuid4())
 
 
 class State(NamedTuple):

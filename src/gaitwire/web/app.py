@@ -7,10 +7,10 @@ from contextlib import asynccontextmanager
 
 from fastapi import FastAPI
 
-from gaitwire.services.jobs import JobBoard
-from gaitwire.services.upkeep import Upkeep
-from gaitwire.services.workers import warm_up
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.jobs import JobBoard
+from gaitwire.services.session.upkeep import Upkeep
+from gaitwire.services.session.workers import warm_up
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.web import errors, live
 from gaitwire.web.routers import (
     bench,

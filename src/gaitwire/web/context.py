@@ -8,9 +8,9 @@ from typing import Annotated, NamedTuple, TypeVar, cast
 
 from fastapi import Depends, Header, Request
 
-from gaitwire.services.gestures import PuppetGestures
-from gaitwire.services.resting import ALLOWED, Word
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.gestures import PuppetGestures
+from gaitwire.services.session.rest_compensation import ALLOWED, Word
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import state_of
 from gaitwire.store.history import StepInfo, next_step
 

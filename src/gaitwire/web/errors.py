@@ -23,8 +23,8 @@ from gaitwire.core.errors import (
     UnansweredError,
 )
 from gaitwire.core.explaining import explained
-from gaitwire.services.journal import log, put_down
-from gaitwire.services.resting import NeedsWordError
+from gaitwire.services.session.journal import log, put_down
+from gaitwire.services.session.rest_compensation import NeedsWordError
 from gaitwire.store.faults import FullDiskError, StoreError
 from gaitwire.web.headers import protect
 from gaitwire.web.templating import render

@@ -35,10 +35,10 @@ from gaitwire.core.puppet.correcting import find_entry
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.walk.settings import SETTINGS
-from gaitwire.services.correcting import Correcting, Drag, Owner, said_of
-from gaitwire.services.journal import put_down
-from gaitwire.services.readout import readout, short_of
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.corrective_shapes import Correcting, Drag, Owner, said_of
+from gaitwire.services.session.journal import put_down
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.views.readout import readout, short_of
 
 router = APIRouter()
 
@@ -153,7 +153,7 @@ class Session:
             said = f"{said}, as far as {', '.join(kept.stopped)} {'goes' if message.free else 'reaches (Alt lets go)'}"
         if kept.loose:
             said = f"{said}, {', '.join(kept.loose)} not braced here"
-        return {"values": [[*slot, value] for slot, value in wanted.items()], "said": said}, frames
+        return {"values": [[*address, value] for address, value in wanted.items()], "said": said}, frames
 
     def reach(self, message: Message) -> Reply:
         """Drag a limb by one of its joints while another stays; also by how much it cannot follow."""
@@ -192,7 +192,7 @@ class Session:
         names = {"fix": ("turn",), "gauge": ("x",)}.get(message.gesture, ("x", "y"))
         wanted = {(*message.nodes[0], n): v for n, v in zip(names, (message.x, message.y), strict=False)}
         shown = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
-        return {"values": [[*slot, value] for slot, value in wanted.items()], "said": ""}, shown
+        return {"values": [[*address, value] for address, value in wanted.items()], "said": ""}, shown
 
     def correct(self, message: Message) -> Reply:
         """An entry of a fix, pad or gauge as a drag of its `nodes` (kind, id) or `anchors` would have it."""

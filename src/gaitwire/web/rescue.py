@@ -9,7 +9,7 @@ from fastapi import FastAPI, Form, Request
 from starlette.responses import HTMLResponse, Response
 
 from gaitwire.core.errors import GaitWireError
-from gaitwire.services.journal import log
+from gaitwire.services.session.journal import log
 from gaitwire.store.backups import Copy, find_copy, list_copies, look_into, restore_file
 from gaitwire.store.faults import StoreError
 from gaitwire.web import errors

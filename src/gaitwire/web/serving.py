@@ -17,9 +17,9 @@ import uvicorn
 
 from gaitwire import __version__
 from gaitwire.core.errors import GaitWireError
-from gaitwire.services.journal import close_log, keep_log, log
-from gaitwire.services.locking import writing
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.journal import close_log, keep_log, log
+from gaitwire.services.session.locking import writing
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.backups import copy_before_update
 from gaitwire.store.faults import BrokenStoreError, ReadOnlyStoreError, StoreError

@@ -13,7 +13,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.timecode import timecode
-from gaitwire.services.walking import figure_of
+from gaitwire.services.gait.named_walks import figure_of
 
 STATIC = Path(__file__).parent / "static"
 

@@ -1,4 +1,4 @@
-"""Bend fixes, pads and gauges of one puppet as arrays: what each entry says, by slots of the island's tables."""
+"""Bend fixes, pads and gauges of one puppet as arrays: what each entry says, by columns of the island's tables."""
 
 from __future__ import annotations
 
@@ -21,24 +21,26 @@ PLACING = ("turn", "shift_x", "shift_y", "stretch", "widen", "skew")
 
 @dataclass(frozen=True)
 class Lane:
-    """What the entries of a control say about R slots of a table; entry 0 is the puppet at rest."""
+    """What the entries of a control say about R columns of a table; entry 0 is the puppet at rest."""
 
-    slots: IntArray  # (R,)
+    columns: IntArray  # (R,)
     away: FloatArray  # (E, R) values less what they are at rest
     ratio: np.ndarray  # (R,) whether they multiply
 
     def lay(self, table: FloatArray, weights: FloatArray) -> None:
-        """Lay it on a table (slots, F), by the entries' shares (E, F)."""
-        if not len(self.slots):
+        """Lay it on a table (columns, F), by the entries' shares (E, F)."""
+        if not len(self.columns):
             return
         moved = self.away.T @ weights
-        table[self.slots] = np.where(self.ratio[:, None], table[self.slots] * (1 + moved), table[self.slots] + moved)
+        table[self.columns] = np.where(
+            self.ratio[:, None], table[self.columns] * (1 + moved), table[self.columns] + moved
+        )
 
 
 class Step(NamedTuple):
-    """What the entries say about a slot that has nothing in between; NaN where one says nothing."""
+    """What the entries say about a column that has nothing in between; NaN where one says nothing."""
 
-    slot: int
+    column: int
     prop: str
     numbers: FloatArray  # (E,)
 
@@ -108,15 +110,15 @@ def _blend(puppet: Puppet, control: Control, entries: Sequence[Entry], joint: in
             if index is None or row.property not in CORRECTED[row.kind]:
                 continue
             table = "node" if row.kind != "part" else "placing" if row.property in PLACING else "part"
-            slot = index * len(names[table]) + names[table].index(row.property)
+            column = index * len(names[table]) + names[table].index(row.property)
             blank = math.nan if row.property in STEPPED else CORRECTED[row.kind][row.property].rest
-            rows[table].setdefault(slot, (row, [blank] * (len(entries) + 1)))[1][at] = row.value
+            rows[table].setdefault(column, (row, [blank] * (len(entries) + 1)))[1][at] = row.value
     steps = tuple(
-        Step(slot, row.property, np.array(values))
-        for slot, (row, values) in rows["part"].items()
+        Step(column, row.property, np.array(values))
+        for column, (row, values) in rows["part"].items()
         if row.property in STEPPED
     )
-    smooth = {slot: found for slot, found in rows["part"].items() if found[0].property not in STEPPED}
+    smooth = {column: found for column, found in rows["part"].items() if found[0].property not in STEPPED}
     node, placing, part = (_lane(found, len(entries) + 1) for found in (rows["node"], rows["placing"], smooth))
     own, shapes = owners.controls.get(control.id, -1), tuple(_shapes(entries, owners))
     return Blend(control, own, joint, spread_of(control, entries), node, placing, part, steps, shapes)

@@ -194,8 +194,8 @@ class HeldBone(Held):
         by = _near(_angle_in(parent, lies) - _angle_in(parent, pointing(standing, node, self.rest)))
         keyed = float(keyed_values(standing)[node, TURN])
         turn = _limited(standing, node, keyed + by)
-        slot = (self.instance_id, self.owner_id, "turn")
-        return ({slot: turn} if abs(turn - keyed) > _CHANGED else {}), 0.0
+        address = (self.instance_id, self.owner_id, "turn")
+        return ({address: turn} if abs(turn - keyed) > _CHANGED else {}), 0.0
 
 
 def _limited(standing: Standing, node: int, turn: float) -> float:

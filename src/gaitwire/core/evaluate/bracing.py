@@ -93,7 +93,7 @@ def braced(
 
     `free`: it goes on where something cannot reach, and that goes along as far as it can.
     """
-    named = {slot[:2] for slot in wanted}
+    named = {address[:2] for address in wanted}
     holding = [h for h in braces if not any((h.instance_id, owner) in named for owner in h.owners)]
     if not holding or not wanted:
         return Kept(wanted)
@@ -105,7 +105,7 @@ def braced(
     low, high, kept = 0.0, 1.0, Kept({})
     for _ in range(_HALVINGS):
         middle = (low + high) / 2
-        part = {slot: begun.get(slot, v) + middle * (v - begun.get(slot, v)) for slot, v in wanted.items()}
+        part = {address: begun.get(address, v) + middle * (v - begun.get(address, v)) for address, v in wanted.items()}
         tried = _followed(compiled, holding, frame, part, blocking, first=True)
         if tried.stopped:
             high = middle
@@ -134,18 +134,18 @@ def _followed(
     return Kept(values, tuple(short))
 
 
-def _present(compiled: CompiledScene, slots: Wanted, frame: float, blocking: bool) -> Mapping[Where, float]:
+def _present(compiled: CompiledScene, addresses: Wanted, frame: float, blocking: bool) -> Mapping[Where, float]:
     """Values of bones, pins and seats as a gesture found them."""
     found: dict[Where, float] = {}
-    for instance_id in dict.fromkeys(slot[0] for slot in slots):
+    for instance_id in dict.fromkeys(address[0] for address in addresses):
         standing = stand(compiled.troupes, instance_id, frame, blocking).get(instance_id)
         if standing is None:
             continue
         table = keyed_values(standing).reshape(-1)
-        for slot in slots:
-            place = standing.island.slot(slot[1], slot[2], instance_id) if slot[0] == instance_id else None
+        for address in addresses:
+            place = standing.island.column(address[1], address[2], instance_id) if address[0] == instance_id else None
             if place is not None:
-                found[slot] = float(table[place])
+                found[address] = float(table[place])
     return found
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from gaitwire.core.evaluate.columns import Keyed
 from gaitwire.core.evaluate.island import Island, Skins, Source, make_island
-from gaitwire.core.evaluate.slots import Keyed
 from gaitwire.core.evaluate.troupe import Troupe, make_troupes
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant

@@ -40,15 +40,15 @@ def stand_of(island: Island, controls: FloatArray, turns: FloatArray | None = No
 
 
 def lay_nodes(table: FloatArray, island: Island, standing: Standing) -> None:
-    """What pads and gauges say of bones and pins, on the table of nodes (slots, F), in place."""
+    """What pads and gauges say of bones and pins, on the table of nodes (columns, F), in place."""
     for blend, shares in zip(island.blends, standing, strict=True):
         if shares is not None and not blend.is_fix:
             blend.nodes.lay(table, shares.weights)
 
 
 def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
-    """What all say of the parts, on their table (slots, F), in place; drawings change where that leaves it to them."""
-    free = {step.slot: table[step.slot] == LED for blend in island.blends for step in blend.steps}
+    """What all say of the parts, on a table (columns, F), in place; drawings change where it leaves that to them."""
+    free = {step.column: table[step.column] == LED for blend in island.blends for step in blend.steps}
     for blend, shares in zip(island.blends, standing, strict=True):
         if shares is None:
             continue
@@ -56,9 +56,9 @@ def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
         for step in blend.steps:
             wanted = step.numbers[shares.nearest]
             if step.prop == "place":
-                table[step.slot] += np.nan_to_num(wanted)
+                table[step.column] += np.nan_to_num(wanted)
             else:
-                table[step.slot] = np.where(free[step.slot] & ~np.isnan(wanted), wanted, table[step.slot])
+                table[step.column] = np.where(free[step.column] & ~np.isnan(wanted), wanted, table[step.column])
 
 
 def place_parts(matrices: FloatArray, carried: FloatArray, island: Island, standing: Standing) -> None:
@@ -66,10 +66,10 @@ def place_parts(matrices: FloatArray, carried: FloatArray, island: Island, stand
 
     `carried` (6, P, F) are the world matrices of the bones they hang from.
     """
-    slots = [b.placing.slots for b in island.blends if len(b.placing.slots)]
-    if not slots:
+    columns = [b.placing.columns for b in island.blends if len(b.placing.columns)]
+    if not columns:
         return
-    parts = np.unique(np.concatenate(slots) // len(PLACING))
+    parts = np.unique(np.concatenate(columns) // len(PLACING))
     placing = placing_of(island, standing, parts, carried.shape[-1])
     turn, x, y, stretch, widen, skew = np.moveaxis(placing, 1, 0)
     angle = island.skeleton.angle[island.part_node[parts], None]
@@ -94,11 +94,11 @@ def placing_of(island: Island, standing: Standing, parts: IntArray, frames: int)
 
 def fix_pins(island: Island, values: FloatArray, world: FloatArray, standing: Standing) -> FloatArray:
     """World matrices (6, N, F) with pins where bend fixes have them; `values` (N, properties, F) as solved."""
-    fixes = [(b, s) for b, s in zip(island.blends, standing, strict=True) if s and b.is_fix and len(b.nodes.slots)]
+    fixes = [(b, s) for b, s in zip(island.blends, standing, strict=True) if s and b.is_fix and len(b.nodes.columns)]
     if not fixes:
         return world
     count = len(NODE_PROPERTIES)
-    pins = np.unique(np.concatenate([b.nodes.slots for b, _ in fixes]) // count)
+    pins = np.unique(np.concatenate([b.nodes.columns for b, _ in fixes]) // count)
     table = values.reshape(-1, values.shape[-1]).copy()
     for blend, shares in fixes:
         blend.nodes.lay(table, shares.weights)
@@ -109,7 +109,7 @@ def fix_pins(island: Island, values: FloatArray, world: FloatArray, standing: St
     return out
 
 
-def moved_slots(island: Island) -> set[tuple[str, str]]:
+def moved_addresses(island: Island) -> set[tuple[str, str]]:
     """What controls move, by (owner id, property): bones and pins of pads and gauges, parts of all."""
     found = set()
     for blend in island.blends:
@@ -117,9 +117,9 @@ def moved_slots(island: Island) -> set[tuple[str, str]]:
             (blend.nodes, island.node_keys, NODE_PROPERTIES), (blend.parts, island.part_keys, PART_PROPERTIES),
         ):  # fmt: skip
             if not (blend.is_fix and lane is blend.nodes):
-                found |= {(owners[s // len(names)][1], names[s % len(names)]) for s in lane.slots.tolist()}
+                found |= {(owners[s // len(names)][1], names[s % len(names)]) for s in lane.columns.tolist()}
         count = len(PART_PROPERTIES)
-        found |= {(island.part_keys[step.slot // count][1], step.prop) for step in blend.steps}
+        found |= {(island.part_keys[step.column // count][1], step.prop) for step in blend.steps}
     return found
 
 
@@ -127,8 +127,8 @@ def corrected_parts(island: Island) -> set[int]:
     """Parts that something else than their bones places: controls, or the ground; or that bend fixes fade or hide."""
     found = set(np.flatnonzero(island.part_shadow > 0).tolist())
     for blend in island.blends:
-        found |= set((blend.placing.slots // len(PLACING)).tolist())
+        found |= set((blend.placing.columns // len(PLACING)).tolist())
         if blend.is_fix:
-            slots = [*blend.parts.slots.tolist(), *(s.slot for s in blend.steps)]
-            found |= {slot // len(PART_PROPERTIES) for slot in slots}
+            columns = [*blend.parts.columns.tolist(), *(s.column for s in blend.steps)]
+            found |= {column // len(PART_PROPERTIES) for column in columns}
     return found

@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.camera import views_of
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.controls import fix_pins, place_parts, stand_of
-from gaitwire.core.evaluate.frames import Frames, SoftSlot
+from gaitwire.core.evaluate.frames import Frames, PointRange
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.evaluate.posed import Posed, pose
 from gaitwire.core.evaluate.shadows import lay_shadows
@@ -144,14 +144,14 @@ def time_first(array: np.ndarray) -> np.ndarray:
 def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:
     """Islands one after the other, time first."""
     count = len(frames)
-    soft: dict[int, SoftSlot] = {}
+    soft: dict[int, PointRange] = {}
     parts, points = 0, 0
     order = []
     for island, (_, _, _, _, places, _, _) in zip(islands, found, strict=True):
         order.append(places + parts)
         for part in island.softs:
-            slot = part.slot
-            soft[parts + part.part] = SoftSlot(points + slot.start, slot.vertices, slot.count, slot.starts)
+            own = part.points
+            soft[parts + part.part] = PointRange(points + own.start, own.vertices, own.count, own.starts)
         parts, points = parts + len(island.part_keys), points + island.points
 
     def whole(index: int, empty: tuple[int, ...], axis: int) -> np.ndarray:

@@ -12,7 +12,7 @@ from gaitwire.core.conventions import FloatArray, IntArray
 
 
 @dataclass(frozen=True)
-class SoftSlot:
+class PointRange:
     """Which of a frame's points are a soft part's: first its mesh's vertices, then its drawings' points."""
 
     start: int
@@ -46,7 +46,7 @@ class Frames:
     drawing: IntArray  # (F, P) index of the drawing that each part shows
     points: npt.NDArray[np.float32]  # (F, K, 2) of all soft parts, each in its part's own pixels
     fade: FloatArray  # (F, P) how much is left of the puppet that a part is of, which fades as one picture
-    soft: Mapping[int, SoftSlot] = field(default_factory=dict)
+    soft: Mapping[int, PointRange] = field(default_factory=dict)
     """Soft parts, by index."""
     views: FloatArray = field(default_factory=lambda: np.zeros((0, 0, 6)))
     """(F, L, 6) what the camera makes of each layer, from the stage to the picture, the stage's own first; L is 0

@@ -10,16 +10,17 @@ from typing import NamedTuple
 
 import numpy as np
 
+from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.blends import Blend, blends_of
 from gaitwire.core.evaluate.blends import Owners as Owned
-from gaitwire.core.evaluate.frames import SoftSlot
+from gaitwire.core.evaluate.columns import TABLES, Keyed, Owners, column_of, read_columns, table_of
+from gaitwire.core.evaluate.frames import PointRange
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
 from gaitwire.core.evaluate.skeleton import Flips, Skeleton, build_skeleton
-from gaitwire.core.evaluate.slots import TABLES, Keyed, Owners, read_slots, slot_of, table_of
 from gaitwire.core.evaluate.turned import Turning, turning_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
@@ -74,7 +75,7 @@ class Phrased(NamedTuple):
 
     table: str
     lanes: Lanes
-    slots: IntArray  # (L,) of its lanes in that table
+    columns: IntArray  # (L,) of its lanes in that table
 
 
 @dataclass(frozen=True)
@@ -87,7 +88,7 @@ class SoftPart:
     bones: IntArray  # (B,) nodes of the bones that bend it
     pivots: FloatArray  # (2, B) of those at rest, in the puppet's pixels
     pins: IntArray  # (n,) nodes of its pins
-    slot: SoftSlot
+    points: PointRange
     numbers: tuple[int, ...]  # of its drawings, in order
 
 
@@ -98,15 +99,15 @@ class Island:
     skeleton: Skeleton
     keys: KeyTable
     node_rows: IntArray  # (channels that drive a node,) row in the key table
-    node_slots: IntArray  # the same channels' slot: node * properties + column
+    node_columns: IntArray  # the same channels' column: node * properties + property
     part_rows: IntArray
-    part_slots: IntArray  # part * properties + column
+    part_columns: IntArray  # part * properties + property
     limb_rows: IntArray
-    limb_slots: IntArray  # limb * properties + column
+    limb_columns: IntArray  # limb * properties + property
     control_rows: IntArray
-    control_slots: IntArray  # control * properties + column
+    control_columns: IntArray  # control * properties + property
     whole_rows: IntArray
-    whole_slots: IntArray  # column alone
+    whole_columns: IntArray  # property alone
     part_node: IntArray  # (P,) node that carries each part
     part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
     part_opacity: FloatArray  # (P,)
@@ -120,7 +121,7 @@ class Island:
     node_keys: tuple[tuple[str, str], ...]
     limb_keys: tuple[tuple[str, str], ...]
     control_keys: tuple[tuple[str, str], ...]
-    node_offsets: tuple[tuple[int, Offset], ...]  # (slot of a node's value, what is laid on it)
+    node_offsets: tuple[tuple[int, Offset], ...]  # (column of a node's value, what is laid on it)
     part_offsets: tuple[tuple[int, Offset], ...]
     limb_offsets: tuple[tuple[int, Offset], ...]
     control_offsets: tuple[tuple[int, Offset], ...]
@@ -175,7 +176,7 @@ class Island:
         key = (self.source.instance.id, owner_id)
         return self.node_keys.index(key) if key in self.node_keys else None
 
-    def slot(self, owner_id: str, prop: str, instance_id: str) -> int | None:
+    def column(self, owner_id: str, prop: str, instance_id: str) -> int | None:
         """Where a node's property lies in the flat value table, or None if it is not there."""
         try:
             return self.node_keys.index((instance_id, owner_id)) * len(NODE_PROPERTIES) + NODE_PROPERTIES.index(prop)
@@ -207,13 +208,13 @@ def _softs(puppet: Puppet, parts: list[Part], skins: Skins, node_index: Mapping[
         skin = skins.get(part.id)
         if skin is None:
             continue
-        slot = SoftSlot(start, skin.vertices, skin.count, skin.body.starts)
+        points = PointRange(start, skin.vertices, skin.count, skin.body.starts)
         start += skin.count
         found.append(
             SoftPart(
                 skin, index, node_index[part.bone_id], np.array([node_index[b] for b in skin.bones], np.int64),
                 np.stack([skin.pivots.real, skin.pivots.imag]),
-                np.array([node_index[p.id] for p in skin.pins], np.int64), slot,
+                np.array([node_index[p.id] for p in skin.pins], np.int64), points,
                 tuple(d.number for d in puppet.drawings(part)),
             )
         )  # fmt: skip
@@ -225,24 +226,24 @@ def _phrases(source: Source, owners: Owners) -> tuple[Phrased, ...]:
         return ()
     measure = measure_of(source.puppet, source.instance.pixels)
 
-    def there(kind: OwnerKind, slot: tuple[str, str]) -> bool:
-        return table_of(kind, slot[1]) != "whole" and slot_of(kind, *slot, owners) is not None
+    def there(kind: OwnerKind, address: OwnAddress) -> bool:
+        return table_of(kind, address[1]) != "whole" and column_of(kind, *address, owners) is not None
 
     found = []
     for told in source.phrases:
         for kind, lanes in lay(told, source.puppet, measure, source.channels, source.loop, there).items():
-            slots = np.array([slot_of(kind, *slot, owners) for slot in lanes.slots], np.int64)
-            found.append(Phrased(table_of(kind, ""), lanes, slots))
+            columns = np.array([column_of(kind, *address, owners) for address in lanes.addresses], np.int64)
+            found.append(Phrased(table_of(kind, ""), lanes, columns))
     return tuple(found)
 
 
 def _offsets(source: Source, owners: Owners) -> dict[str, tuple[tuple[int, Offset], ...]]:
-    """What is laid on top of values, by table, each with its slot."""
+    """What is laid on top of values, by table, each with its column."""
     found: dict[str, list[tuple[int, Offset]]] = {name: [] for name in TABLES}
     for one in source.offsets:
-        slot = slot_of(one.owner_kind, one.owner_id, one.property, owners)
-        if slot is not None:
-            found[table_of(one.owner_kind, one.property)].append((slot, one))
+        column = column_of(one.owner_kind, one.owner_id, one.property, owners)
+        if column is not None:
+            found[table_of(one.owner_kind, one.property)].append((column, one))
     return {name: tuple(rows) for name, rows in found.items()}
 
 
@@ -257,17 +258,17 @@ def make_island(source: Source, skins: Skins) -> Island:
     owners = Owners(
         node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)}, {c.id: n for n, c in enumerate(controls)}
     )
-    live, tables, repeats = read_slots(channels, owners)
+    live, tables, repeats = read_columns(channels, owners)
     softs = _softs(puppet, parts, skins, node_index)
     laid = _offsets(source, owners)
     return Island(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop, repeats),
-        node_rows=tables["node"].rows, node_slots=tables["node"].slots,
-        part_rows=tables["part"].rows, part_slots=tables["part"].slots,
-        limb_rows=tables["limb"].rows, limb_slots=tables["limb"].slots,
-        control_rows=tables["control"].rows, control_slots=tables["control"].slots,
-        whole_rows=tables["whole"].rows, whole_slots=tables["whole"].slots,
+        node_rows=tables["node"].rows, node_columns=tables["node"].columns,
+        part_rows=tables["part"].rows, part_columns=tables["part"].columns,
+        limb_rows=tables["limb"].rows, limb_columns=tables["limb"].columns,
+        control_rows=tables["control"].rows, control_columns=tables["control"].columns,
+        whole_rows=tables["whole"].rows, whole_columns=tables["whole"].columns,
         part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
         part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
         part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
@@ -300,15 +301,15 @@ def make_island(source: Source, skins: Skins) -> Island:
 def _owned(owners: Owners, parts: list[Part], softs: tuple[SoftPart, ...]) -> Owned:
     bent = {}
     for n, soft in enumerate(softs):
-        own = replace(soft.slot, start=0)
+        own = replace(soft.points, start=0)
         numbers = {d: k for k, d in enumerate(soft.numbers)}
-        bent[parts[soft.part].id] = (n, _drawing_in(own, numbers), soft.slot.count)
+        bent[parts[soft.part].id] = (n, _drawing_in(own, numbers), soft.points.count)
     return Owned(owners.nodes, owners.parts, owners.controls, bent)
 
 
-def _drawing_in(slot: SoftSlot, order: Mapping[int, int]) -> Callable[[int], slice]:
+def _drawing_in(points: PointRange, order: Mapping[int, int]) -> Callable[[int], slice]:
     """Where the points of a drawing lie among a soft part's own, by its number; none for one that is gone."""
-    return lambda number: slot.drawing(order[number]) if number in order else slice(0)
+    return lambda number: points.drawing(order[number]) if number in order else slice(0)
 
 
 def _gaits(source: Source) -> tuple[Gait, ...]:

@@ -158,11 +158,11 @@ def moved_by(
 def _places(frames: Frames, index: int, points: FloatArray, mesh: Mesh | None) -> FloatArray:
     """Where points of a part's art (n, 2) at rest are on the stage (2, F, n)."""
     matrices = frames.matrices[:, index].T[:, :, None]
-    slot = frames.soft.get(index)
-    if slot is None or mesh is None or not len(mesh.triangles):  # a line has no mesh: it counts as rigid
+    soft = frames.soft.get(index)
+    if soft is None or mesh is None or not len(mesh.triangles):  # a line has no mesh: it counts as rigid
         return np.stack(affine.apply(matrices, points[:, 0], points[:, 1]))
     corners, shares = _within(mesh, points)
-    vertices = frames.points[:, slot.mesh].astype(float)
+    vertices = frames.points[:, soft.mesh].astype(float)
     bent = (vertices[:, corners] * shares[..., None]).sum(axis=2)
     return np.stack(affine.apply(matrices, bent[..., 0], bent[..., 1]))
 

@@ -25,7 +25,7 @@ def soft_points(island: Island, world: FloatArray, standing: Standing) -> np.nda
             bent = _bent(soft, world[..., block]) if soft.skin.bends else np.repeat(soft.skin.rest[:, None], wide, 1)
             for away, weights in _reshaped(island, standing, number):
                 bent = bent + away.T @ weights[:, block]
-            span = slice(soft.slot.start, soft.slot.start + soft.slot.count)
+            span = slice(soft.points.start, soft.points.start + soft.points.count)
             out[0, span, block], out[1, span, block] = bent.real, bent.imag
     return out
 

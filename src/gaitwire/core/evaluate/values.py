@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.controls import Standing, lay_nodes, lay_parts, moved_slots, stand_of
+from gaitwire.core.evaluate.controls import Standing, lay_nodes, lay_parts, moved_addresses, stand_of
 from gaitwire.core.evaluate.island import Island, Phrased, rest_table
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
@@ -44,29 +44,29 @@ def node_values(
     controls = control_values(island, frames, sampled, overrides, asked)
     count = island.skeleton.count
     table = rest_table(island.skeleton, len(frames))
-    table[island.node_slots] = sampled[island.node_rows]
+    table[island.node_columns] = sampled[island.node_rows]
     _lay_gaits(table, island, frames)
     _lay_phrases(table, island, "node", frames)
     lay_nodes(table, island, stand_of(island, controls))
     _lay_turns(table, island, frames)
     _lay_on(table, island.node_offsets, frames, island.keys.loop)
     for (instance_id, owner_id, prop), value in (overrides or {}).items():
-        slot = island.slot(owner_id, prop, instance_id)
-        if slot is not None:
-            table[slot, :asked] = value
-    for slot, row in _rolled(island, table, overrides or {}):
-        table[slot] += row
+        column = island.column(owner_id, prop, instance_id)
+        if column is not None:
+            table[column, :asked] = value
+    for column, row in _rolled(island, table, overrides or {}):
+        table[column] += row
     return table.reshape(count, len(NODE_PROPERTIES), len(frames))
 
 
 def _rolled(island: Island, table: FloatArray, but: Overrides) -> Iterator[tuple[int, FloatArray]]:
-    """What rolls add to slots (F,), from how far the seat has gone; not to what a drag wants elsewhere."""
+    """What rolls add to columns (F,), from how far the seat has gone; not to what a drag wants elsewhere."""
     instance = island.source.instance
     for roll in island.source.rolls:
-        slot = island.slot(roll.owner_id, "turn", instance.id)
-        if slot is not None and (instance.id, roll.owner_id, "turn") not in but:
-            x, y = (island.slot(instance.id, prop, instance.id) for prop in ("shift_x", "shift_y"))
-            yield slot, roll.turn(table[x], table[y], instance.pixels)
+        column = island.column(roll.owner_id, "turn", instance.id)
+        if column is not None and (instance.id, roll.owner_id, "turn") not in but:
+            x, y = (island.column(instance.id, prop, instance.id) for prop in ("shift_x", "shift_y"))
+            yield column, roll.turn(table[x], table[y], instance.pixels)
 
 
 class Layers(NamedTuple):
@@ -89,8 +89,8 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
     found: dict[tuple[str, str], Layers] = {}
     walked = set(gait_values(island, twice[:1]))
     # A drawing that a control shows gives way to the first key.
-    led = {slot for slot in moved_slots(island) if slot[1] not in ("drawing", "shown")}
-    turned = turned_slots(island) | led
+    led = {address for address in moved_addresses(island) if address[1] not in ("drawing", "shown")}
+    turned = turned_addresses(island) | led
     standing = stand_of(island, sample_controls(island, twice))
     tables = (
         ("node", island.node_keys, NODE_PROPERTIES), ("part", island.part_keys, PART_PROPERTIES),
@@ -102,7 +102,7 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
         table = np.tile([0.0, 1.0], (len(keys), 1))
         if name == "node":
             _lay_gaits(table, island, twice)
-        moved = {keys[n]: p.lanes.name for p in island.phrases if p.table == name for n in p.slots}
+        moved = {keys[n]: p.lanes.name for p in island.phrases if p.table == name for n in p.columns}
         _lay_phrases(table, island, name, twice)
         if name == "node":
             lay_nodes(table, island, standing)
@@ -116,12 +116,12 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
                 found[key] = Layers(float(table[n, 1] - table[n, 0]), float(table[n, 0]), 0.0, moved.get(key, ""))
     if island.source.rolls:
         table = sample_values(island, twice[:1]).reshape(-1, 1)
-        rolled = {slot: float(row[0]) for slot, row in _rolled(island, table, {})}
+        rolled = {column: float(row[0]) for column, row in _rolled(island, table, {})}
         for roll in island.source.rolls:
-            slot = island.slot(roll.owner_id, "turn", who)
-            if slot in rolled:
+            column = island.column(roll.owner_id, "turn", who)
+            if column in rolled:
                 key = (roll.owner_id, "turn")
-                found[key] = found.get(key, AS_KEYED)._replace(rolled=rolled[slot])
+                found[key] = found.get(key, AS_KEYED)._replace(rolled=rolled[column])
     return found
 
 
@@ -147,11 +147,11 @@ def moved_beneath(island: Island) -> set[tuple[str, str]]:
     """What walks, phrases and rolls move, by (owner id, property): its keys alone do not tell where it is."""
     starts = np.array([g.span.start for g in island.gaits], float)
     rolls = {(r.owner_id, "turn") for r in island.source.rolls}
-    phrased = {slot for p in island.phrases for slot in p.lanes.slots}
-    return set(gait_values(island, starts)) | rolls | phrased | turned_slots(island) | moved_slots(island)
+    phrased = {address for p in island.phrases for address in p.lanes.addresses}
+    return set(gait_values(island, starts)) | rolls | phrased | turned_addresses(island) | moved_addresses(island)
 
 
-def turned_slots(island: Island) -> set[tuple[str, str]]:
+def turned_addresses(island: Island) -> set[tuple[str, str]]:
     """What turning round moves, by (owner id, property)."""
     who, turning = island.source.instance.id, island.turning
     if turning is None:
@@ -164,11 +164,11 @@ def turned_slots(island: Island) -> set[tuple[str, str]]:
 
 def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
     for (owner, prop), row in gait_values(island, frames).items():
-        slot = island.slot(owner, prop, island.source.instance.id)
-        if slot is not None and prop in RATIOS:
-            table[slot] *= row
-        elif slot is not None:
-            table[slot] += row
+        column = island.column(owner, prop, island.source.instance.id)
+        if column is not None and prop in RATIOS:
+            table[column] *= row
+        elif column is not None:
+            table[column] += row
 
 
 def _lay_turns(table: FloatArray, island: Island, frames: FloatArray) -> None:
@@ -178,32 +178,32 @@ def _lay_turns(table: FloatArray, island: Island, frames: FloatArray) -> None:
         return
     who = source.instance.id
     seen = island.turning.widths(frames)
-    wide, across = (island.slot(who, prop, who) for prop in ("widen", "shift_x"))
+    wide, across = (island.column(who, prop, who) for prop in ("widen", "shift_x"))
     table[wide] *= seen
     table[across] += (1 - seen) * source.instance.pixels * (island.pivot - source.puppet.base_x)
     lean = island.turning.leaning(frames)
     if lean is not None and lean.any():
-        turn, tall = (island.slot(who, prop, who) for prop in ("turn", "stretch"))
+        turn, tall = (island.column(who, prop, who) for prop in ("turn", "stretch"))
         table[turn] += lean * np.sign(seen) * (-1 if source.instance.turned else 1)
         table[tall] *= 1 + _REACH * lean
     for bone_id, degrees in island.turning.lifted(frames):
-        slot = island.slot(bone_id, "turn", who)
-        if slot is not None:
-            table[slot] += degrees
+        column = island.column(bone_id, "turn", who)
+        if column is not None:
+            table[column] += degrees
 
 
 def _lay_phrases(table: FloatArray, island: Island, name: str, frames: FloatArray) -> None:
     """Phrases on one of the tables, in place: each on top of those that began before it."""
     for phrased in island.phrases:
         if phrased.table == name:
-            table[phrased.slots] = phrased.lanes.laid(table[phrased.slots], frames, _held(island, phrased))
+            table[phrased.columns] = phrased.lanes.laid(table[phrased.columns], frames, _held(island, phrased))
 
 
 def _held(island: Island, phrased: Phrased) -> FloatArray:
     """What lies beneath all phrases when one begins (L,); asked for only where it holds that still."""
     use = phrased.lanes.course.use
     if not use.still:
-        return np.zeros(len(phrased.slots))
+        return np.zeros(len(phrased.columns))
     known: dict[tuple[str, float], FloatArray] = island.__dict__.setdefault("_held", {})
     key = (phrased.table, use.start)
     if key not in known:
@@ -215,17 +215,17 @@ def _held(island: Island, phrased: Phrased) -> FloatArray:
         )  # fmt: skip
         work = _SAMPLES[phrased.table]
         known[key] = work(bare, begun).reshape(-1)
-    return known[key][phrased.slots]
+    return known[key][phrased.columns]
 
 
 def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: FloatArray, loop: float | None) -> None:
     """Offsets over spans, in place: added, or for ratios multiplied."""
-    for slot, offset in offsets:
+    for column, offset in offsets:
         share = window(offset, frames, loop)
         if PROPERTIES[offset.owner_kind][offset.property].rest == 1.0:
-            table[slot] *= 1 + (offset.amount - 1) * share
+            table[column] *= 1 + (offset.amount - 1) * share
         else:
-            table[slot] += offset.amount * share
+            table[column] += offset.amount * share
 
 
 def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> FloatArray:
@@ -255,7 +255,7 @@ def part_values(
     rest = np.stack([np.ones(count), island.part_shows, np.zeros(count), np.ones(count)], axis=1).reshape(-1, 1)
     unkeyed = np.tile([p.unkeyed for p in PROPERTIES["part"].values()], count).reshape(-1, 1)
     table = np.repeat(unkeyed, len(frames), axis=1)
-    table[island.part_slots] = sampled[island.part_rows]
+    table[island.part_columns] = sampled[island.part_rows]
     _lay_phrases(table, island, "part", frames)
     lay_parts(table, island, standing)
     _lay_turned_drawings(table, island, frames)
@@ -267,14 +267,14 @@ def part_values(
 def _lay_turned_drawings(table: FloatArray, island: Island, frames: FloatArray) -> None:
     """Drawings from other sides on the way round, in place, where nothing else chooses one."""
     for part, numbers in island.turning.shown(frames) if island.turning else ():
-        slot = part * len(PART_PROPERTIES) + PART_PROPERTIES.index("drawing")
-        table[slot] = np.where((table[slot] == LED) & ~np.isnan(numbers), numbers, table[slot])
+        column = part * len(PART_PROPERTIES) + PART_PROPERTIES.index("drawing")
+        table[column] = np.where((table[column] == LED) & ~np.isnan(numbers), numbers, table[column])
 
 
 def whole_values(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
     """Values (properties, F) of a puppet as a whole, from samples (C, F): its opacity, and whether it is shown."""
     table = np.ones((len(WHOLE_PROPERTIES), len(frames)))
-    table[island.whole_slots] = sampled[island.whole_rows]
+    table[island.whole_columns] = sampled[island.whole_rows]
     _lay_on(table, island.whole_offsets, frames, island.keys.loop)
     return np.clip(table, 0.0, 1.0)
 
@@ -285,7 +285,7 @@ def limb_values(
     """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels; overrides as above."""
     rest = np.tile([p.rest for p in PROPERTIES["limb"].values()], len(island.limb_keys)).reshape(-1, 1)
     table = np.repeat(rest, len(frames), axis=1)
-    table[island.limb_slots] = sampled[island.limb_rows]
+    table[island.limb_columns] = sampled[island.limb_rows]
     _lay_phrases(table, island, "limb", frames)
     _lay_on(table, island.limb_offsets, frames, island.keys.loop)
     return _overridden(table, island.limb_keys, LIMB_PROPERTIES, overrides, asked)
@@ -297,7 +297,7 @@ def control_values(
     """Values (C, 2, F) of pads and gauges: where their points lie; as above."""
     table = np.zeros((len(island.control_keys) * len(CONTROL_PROPERTIES), len(frames)))
     if len(table):
-        table[island.control_slots] = sampled[island.control_rows]
+        table[island.control_columns] = sampled[island.control_rows]
         _lay_phrases(table, island, "control", frames)
         _lay_turned_pads(table, island, frames)
         _lay_on(table, island.control_offsets, frames, island.keys.loop)

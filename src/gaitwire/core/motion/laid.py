@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.phrase import Course, Phrase, Phrases, PhraseUse
@@ -26,9 +27,6 @@ _STANDS_IN = {"chest": ("torso", "waist"), "torso": ("chest",), "hand": (), "nec
 """Roles that take over from one which a puppet lacks."""
 _LEAST_RATIO = 0.01
 """A ratio below this is nothing that another could be compared with."""
-
-Slot = tuple[str, str]
-"""(owner id, property)."""
 
 
 class Measure(NamedTuple):
@@ -55,7 +53,7 @@ class Lanes:
 
     name: str
     course: Course
-    slots: tuple[Slot, ...]
+    addresses: tuple[OwnAddress, ...]
     keys: KeyTable
     base: FloatArray  # (L,) what values count from
     gain: FloatArray  # (L,) what each round adds to the one before it, or by what it multiplies it
@@ -84,8 +82,8 @@ class Lanes:
     def _shares(self, since: FloatArray) -> FloatArray:
         """How much shows (L, F)."""
         if not self.course.use.goes_on:
-            return np.broadcast_to(self.course.share(since), (len(self.slots), len(since)))
-        last, begun = self.following[:, None], np.full((len(self.slots), 1), self.course.span)
+            return np.broadcast_to(self.course.share(since), (len(self.addresses), len(since)))
+        last, begun = self.following[:, None], np.full((len(self.addresses), 1), self.course.span)
         if self.course.use.change_in is not None:
             begun = np.where(np.isinf(last), begun, np.maximum(begun, last - self.course.use.change_in))
         over = np.clip((since - begun) / np.maximum(last - begun, TIME), 0.0, 1.0)
@@ -95,7 +93,7 @@ class Lanes:
         """Whether (L, F) it decides about what steps; one that goes on does until the next key."""
         running = self.course.running(since)
         if not self.course.use.goes_on:
-            return np.broadcast_to(running, (len(self.slots), len(since)))
+            return np.broadcast_to(running, (len(self.addresses), len(since)))
         return running | ((since > 0) & (since < self.following[:, None] - TIME))
 
 
@@ -129,7 +127,7 @@ Keyed = Iterable[tuple[Channel, Sequence[Key]]]
 
 def lay(
     told: Told, puppet: Puppet, measure: Measure, keyed: Keyed, loop: float | None,
-    there: Callable[[OwnerKind, Slot], bool],
+    there: Callable[[OwnerKind, OwnAddress], bool],
 ) -> Laid:  # fmt: skip
     """A use on a puppet; `keyed` are that puppet's keys in the scene.
 
@@ -138,7 +136,7 @@ def lay(
     use, phrase, frames = told
     course = Course(use, phrase.length, frames, loop)
     known = {(c.owner_id, c.property): [k.time for k in keys] for c, keys in keyed}
-    found: dict[OwnerKind, dict[Slot, ClipRow]] = {}
+    found: dict[OwnerKind, dict[OwnAddress, ClipRow]] = {}
     for row in phrase.rows:
         owner = answering(row.owner, puppet, use)
         prop = PROPERTIES[row.owner.kind].get(row.property)
@@ -168,8 +166,8 @@ def _longest(mark: OwnerMark, puppet: Puppet, other_side: bool) -> Owner | None:
 
 
 def _lanes(
-    kind: OwnerKind, rows: Mapping[Slot, ClipRow], course: Course, phrase: Phrase, measure: Measure,
-    known: Mapping[Slot, list[float]],
+    kind: OwnerKind, rows: Mapping[OwnAddress, ClipRow], course: Course, phrase: Phrase, measure: Measure,
+    known: Mapping[OwnAddress, list[float]],
 ) -> Lanes:  # fmt: skip
     props = [PROPERTIES[kind][row.property] for row in rows.values()]
     stepped = np.array([p.stepped for p in props])
@@ -183,7 +181,7 @@ def _lanes(
     gained = np.where(ratio, ends / np.maximum(begins, _LEAST_RATIO), ends - begins)
     gain = gained if course.use.goes_on else np.where(ratio, 1.0, 0.0)
     factor = np.array([_factor(kind, row.property, phrase, measure) for row in rows.values()])
-    following = np.array([_following(known.get(slot, []), course) for slot in rows])
+    following = np.array([_following(known.get(address, []), course) for address in rows])
     return Lanes(phrase.name, course, tuple(rows), keys, base, gain, factor, ratio, stepped, following)
 
 

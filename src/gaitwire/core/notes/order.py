@@ -50,7 +50,7 @@ def switches(island: Island, blend: Blend, shares: Shares, loop: bool) -> dict[i
             continue
         wanted = np.nan_to_num(step.numbers[shares.nearest])
         changed = np.flatnonzero(wanted != np.roll(wanted, 1)).tolist()
-        part_id = island.part_keys[step.slot // len(PART_PROPERTIES)][1]
+        part_id = island.part_keys[step.column // len(PART_PROPERTIES)][1]
         name = next(p.name for p in island.source.puppet.parts if p.id == part_id)
         for frame in changed if loop else [f for f in changed if f]:
             found.setdefault(frame, []).append(name)

@@ -147,12 +147,12 @@ def blended(puppet: Puppet, control: Control, x: float, y: float) -> tuple[tuple
     points: dict[tuple[str, int, int], dict[int, complex]] = {}
     for n, entry in enumerate(entries, start=1):
         for row in entry.rows:
-            slot, rest = (row.owner_id, row.property), CORRECTED[row.kind][row.property].rest
+            address, rest = (row.owner_id, row.property), CORRECTED[row.kind][row.property].rest
             if row.property not in STEPPED:
-                was = rows[slot].value if slot in rows else rest
-                rows[slot] = row.model_copy(update={"value": was + shares[n] * (row.value - rest)})
+                was = rows[address].value if address in rows else rest
+                rows[address] = row.model_copy(update={"value": was + shares[n] * (row.value - rest)})
             elif n == nearest:
-                rows[slot] = row
+                rows[address] = row
         for reshape in entry.reshapes:
             own = points.setdefault((reshape.part_id, reshape.drawing, reshape.count), {})
             for i, dx, dy in reshape.points:

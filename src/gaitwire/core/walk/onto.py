@@ -7,6 +7,7 @@ import math
 
 import numpy as np
 
+from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.walk.four import Girdles
@@ -20,17 +21,14 @@ _HANGS = 0.75
 _SHOULDERS = 0.12
 """Leg lengths from the spine to a shoulder, in depth: what a twist moves it along by."""
 
-Slot = tuple[str, str]
-"""(bone id, property)."""
 
-
-def pose_on(walker: Walker, stride: Stride, pose: Pose, girdles: Girdles | None = None) -> dict[Slot, FloatArray]:
+def pose_on(walker: Walker, stride: Stride, pose: Pose, girdles: Girdles | None = None) -> dict[OwnAddress, FloatArray]:
     """Turns in degrees and shifts in the puppet's pixels (P,), by bone, of a pose of a stride.
 
     In place: the floor goes by, as far as the pose has gone. With the `girdles` of one that goes on all
     fours its trunk lies between them.
     """
-    values: dict[Slot, FloatArray] = {}
+    values: dict[OwnAddress, FloatArray] = {}
     trunk = _Trunk(walker, stride, pose, girdles)
     values[walker.pelvis.id, "shift_x"], values[walker.pelvis.id, "shift_y"] = trunk.shift.real, trunk.shift.imag
     if girdles is not None:
@@ -65,7 +63,7 @@ class _Trunk:
         self.shift = moved + (self.round - 1) * (place_of(walker.pelvis) - self.middle)
 
     def put_leg(
-        self, values: dict[Slot, FloatArray], leg: Leg, hip: np.ndarray, thigh: FloatArray, shank: FloatArray,
+        self, values: dict[OwnAddress, FloatArray], leg: Leg, hip: np.ndarray, thigh: FloatArray, shank: FloatArray,
         pitch: FloatArray,
     ) -> None:  # fmt: skip
         """Turn a leg's bones to angles in degrees against the floor; its hip lies `hip`, in pixels, from the middle."""
@@ -92,7 +90,7 @@ def _near(angle: FloatArray) -> FloatArray:
     return np.asarray(course - 360.0 * np.round(course[0] / 360.0))
 
 
-def _upper(walker: Walker, pose: Pose, values: dict[Slot, FloatArray], carried: FloatArray, four: bool) -> None:
+def _upper(walker: Walker, pose: Pose, values: dict[OwnAddress, FloatArray], carried: FloatArray, four: bool) -> None:
     """What is above the hips; `carried` is the turn of what the next bone hangs from. On all fours a trunk is stiff."""
     m, upper = walker.facing, pose.upper
     turned_by = {}

@@ -13,10 +13,10 @@ from functools import cached_property
 
 import numpy as np
 
+from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.puppet.views import VIEWS
-from gaitwire.core.walk.onto import Slot
 from gaitwire.core.walk.stride import Pose, Stride
 from gaitwire.core.walk.walker import Leg, Walker, place_of
 
@@ -76,7 +76,9 @@ class Projection:
         return np.asarray(self.size(along) / self.seat[1])
 
 
-def seen_on(walker: Walker, stride: Stride, pose: Pose, gone: FloatArray, pixels: float) -> dict[Slot, FloatArray]:
+def seen_on(
+    walker: Walker, stride: Stride, pose: Pose, gone: FloatArray, pixels: float
+) -> dict[OwnAddress, FloatArray]:
     """Turns, shifts and stretches (P,) by bone, as `pose_on`.
 
     Where it has `gone` some leg lengths (P,), with the seat's under the owner '', in scene pixels, of which
@@ -90,7 +92,7 @@ class _Seen:
 
     def __init__(self, walker: Walker, stride: Stride, pose: Pose, view: Projection, pixels: float) -> None:
         self.walker, self.stride, self.pose, self.view, self.pixels = walker, stride, pose, view, pixels
-        self.found: dict[Slot, FloatArray] = {}
+        self.found: dict[OwnAddress, FloatArray] = {}
         self.base = complex(walker.stands, walker.floor)
         self.middle = sum(place_of(leg.thigh) for leg in walker.legs) / 2
         self.sides = [self._sign(n) for n in range(2)]
@@ -100,7 +102,7 @@ class _Seen:
         off = self.walker.legs[side].thigh.x - self.middle.real
         return float(np.sign(off)) or (-1.0, 1.0)[side]
 
-    def values(self) -> dict[Slot, FloatArray]:
+    def values(self) -> dict[OwnAddress, FloatArray]:
         self._seat()
         tilt = self._hips()
         for side, leg in enumerate(self.walker.legs):

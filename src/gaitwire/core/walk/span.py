@@ -11,6 +11,7 @@ from typing import Literal, Self
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.bounds import Frame, Id
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
@@ -22,7 +23,7 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.four import Foot, FourStrides, Girdles, feet_of, four_strides, swapped, swapped_pose
 from gaitwire.core.walk.journey import Journey, Journeys, stops_of
-from gaitwire.core.walk.onto import Slot, pose_on
+from gaitwire.core.walk.onto import pose_on
 from gaitwire.core.walk.seen import seen_on
 from gaitwire.core.walk.smooth import ramp
 from gaitwire.core.walk.stride import Moment, Pose, Stride
@@ -178,7 +179,7 @@ class Gait:
         ways = np.concatenate([[0.0], np.cumsum(steps)]) / (abs(self.pixels) * self.walker.length)
         return np.interp(frames, grid, ways)
 
-    def at(self, frames: FloatArray, deep: float = 0.0) -> dict[Slot, FloatArray]:
+    def at(self, frames: FloatArray, deep: float = 0.0) -> dict[OwnAddress, FloatArray]:
         """Turns and shifts (F,) by bone at the frames, offsets from rest; without the seat's way.
 
         Where it is not seen from the side, with the seat's place and size, under the owner '': it has come
@@ -191,23 +192,23 @@ class Gait:
             phases = self.stride.phase_of(self.span.strides_at(frames))
             fore = self.four and self.four.fore.at_phase(phases - self.span.card.fore_phase, varied)
             return self._posed(self.stride.at_phase(phases, varied), fore)
-        found: dict[Slot, FloatArray] = {}
+        found: dict[OwnAddress, FloatArray] = {}
         for n, own, gone in self.journeys.parts(self._ways(frames)):
             departs = {name: row[own] for name, row in varied.items()}
             fore = swapped_pose(self._fore_journeys[n].at(gone * self._ratio, departs)) if self.four else None
-            for slot, row in self._posed(self.journeys.each[n].at(gone, departs), fore).items():
-                found.setdefault(slot, np.zeros(len(frames)))[own] = row
+            for address, row in self._posed(self.journeys.each[n].at(gone, departs), fore).items():
+                found.setdefault(address, np.zeros(len(frames)))[own] = row
         return found
 
-    def _seen(self, frames: FloatArray, varied: Varied, deep: float) -> dict[Slot, FloatArray]:
+    def _seen(self, frames: FloatArray, varied: Varied, deep: float) -> dict[OwnAddress, FloatArray]:
         gone = deep + self.depth(frames)
         if self.journeys is None:
             pose = self.stride.at(self.span.strides_at(frames), varied)
             return seen_on(self.walker, self.stride, pose, gone, self.pixels)
-        found: dict[Slot, FloatArray] = {}
+        found: dict[OwnAddress, FloatArray] = {}
         for own, pose in self.journeys.at(self._ways(frames), varied):
-            for slot, row in seen_on(self.walker, self.stride, pose, gone[own], self.pixels).items():
-                found.setdefault(slot, at_rest(slot, len(frames)))[own] = row
+            for address, row in seen_on(self.walker, self.stride, pose, gone[own], self.pixels).items():
+                found.setdefault(address, at_rest(address, len(frames)))[own] = row
         return found
 
     def depth(self, frames: FloatArray) -> FloatArray:
@@ -215,7 +216,7 @@ class Gait:
         seen = self.walker.view != "side" and self.span.travels
         return self._gone(frames) if seen else np.zeros(len(frames))
 
-    def _posed(self, pose: Pose, fore: Pose | None) -> dict[Slot, FloatArray]:
+    def _posed(self, pose: Pose, fore: Pose | None) -> dict[OwnAddress, FloatArray]:
         return pose_on(self.walker, self.stride, pose, Girdles(self.walker, pose, fore) if fore else None)
 
     @property
@@ -304,7 +305,7 @@ def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], moved: Moved) -> tuple[G
     return tuple(Gait(span, walker, moved) for span in spans)
 
 
-def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
+def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[OwnAddress, FloatArray]:
     """What a puppet's gaits, in order of time, lay beneath its keys on the frames (F,).
 
     A gait stands at its end until the next begins; before the first starts none weighs anything, unless that
@@ -314,7 +315,7 @@ def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
     which = np.searchsorted(starts, np.asarray(frames) + TIME, side="right") - 1
     if gaits and gaits[0].span.stands_before:
         which = np.maximum(which, 0)
-    found: dict[Slot, FloatArray] = {}
+    found: dict[OwnAddress, FloatArray] = {}
     gone, deep = 0j, 0.0
     for n, gait in enumerate(gaits):
         own = which == n
@@ -323,13 +324,13 @@ def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[Slot, FloatArray]:
             if gait.walker.view == "side" and (gait.span.travels or gone):
                 way = gone + gait.way(frames[own])
                 values["", "shift_x"], values["", "shift_y"] = way.real, way.imag
-            for slot, row in values.items():
-                found.setdefault(slot, at_rest(slot, len(frames)))[own] = row
+            for address, row in values.items():
+                found.setdefault(address, at_rest(address, len(frames)))[own] = row
         end = np.array([gait.span.stop])
         gone, deep = gone + complex(gait.way(end)[0]), deep + float(gait.depth(end)[0])
     return found
 
 
-def at_rest(slot: Slot, count: int) -> FloatArray:
+def at_rest(address: OwnAddress, count: int) -> FloatArray:
     """What a walk does to a property that it leaves alone: ratios are multiplied, all else is added."""
-    return np.full(count, 1.0 if slot[1] in RATIOS else 0.0)
+    return np.full(count, 1.0 if address[1] in RATIOS else 0.0)

@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.frames import SoftSlot
+from gaitwire.core.evaluate.frames import PointRange
 from gaitwire.core.geometry.path import POINTS, commands_of, written
 from gaitwire.formats.animated_svg.bones import Writer
 from gaitwire.formats.raster import picture_bytes
@@ -31,9 +31,9 @@ class BentPaths:
         return texts[0], self._writer.sampled("d", texts) if len(set(texts)) > 1 else ""
 
 
-def bent_paths(writer: Writer, slot: SoftSlot, drawing: int) -> BentPaths:
+def bent_paths(writer: Writer, points: PointRange, drawing: int) -> BentPaths:
     """The paths of one of a soft part's drawings."""
-    return BentPaths(writer, writer.frames.points[:, slot.drawing(drawing)].astype(float))
+    return BentPaths(writer, writer.frames.points[:, points.drawing(drawing)].astype(float))
 
 
 def flip_book(writer: Writer, part: int) -> str:
@@ -57,10 +57,10 @@ def flip_book(writer: Writer, part: int) -> str:
 def _runs(writer: Writer, part: int) -> Iterator[tuple[int, int]]:
     """Runs of frames on which the part looks the same, the end of the file's time left out."""
     frames = writer.frames
-    slot = frames.soft[part]
+    points = frames.soft[part]
     look = np.concatenate(
         [
-            frames.points[:, slot.mesh].reshape(len(frames), -1),
+            frames.points[:, points.mesh].reshape(len(frames), -1),
             frames.matrices[:, part],
             frames.opacity[:, part, None],
             frames.drawing[:, part, None],

@@ -9,6 +9,7 @@ from operator import add
 
 import numpy as np
 
+from gaitwire.core.addresses import Address
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.controls import corrected_parts
 from gaitwire.core.evaluate.evaluate import evaluate
@@ -31,10 +32,6 @@ class Layer:
 
     transform: str
     animated: str = ""
-
-
-Slot = tuple[str, str, str]
-"""(instance id, owner id, property)."""
 
 
 _STRETCH, _WIDEN, _KEEP = (NODE_PROPERTIES.index(n) for n in ("stretch", "widen", "keep"))
@@ -61,22 +58,22 @@ class Writer:
         self.timing = f'dur="{number(seconds)}s" repeatCount="{count}" fill="freeze"'
         self.loop = scene.loop_length
         self.art = ArtWriter(production.pictures)
-        self.keys: dict[Slot, list[Key]] = {}
+        self.keys: dict[Address, list[Key]] = {}
         self.islands = {i.source.instance.id: i for i in production.compiled.islands}
-        self.layered: set[Slot] = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
+        self.layered: set[Address] = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
         """Properties that keys alone do not tell: they are written frame by frame."""
         for who, island in self.islands.items():
-            self.layered |= {(who, *slot) for slot in moved_beneath(island)}
+            self.layered |= {(who, *address) for address in moved_beneath(island)}
         by_channel = scene.keys_by_channel()
         for channel in scene.channels:
             keys = by_channel.get(channel.id, [])
-            slot = (channel.instance_id, channel.owner_id, channel.property)
+            address = (channel.instance_id, channel.owner_id, channel.property)
             if keys:
-                self.keys[slot] = keys
+                self.keys[address] = keys
                 home = self.islands.get(channel.instance_id)
                 held = home is not None and self.steps(home)
                 if settings.back or repeat_of(channel, keys) or held:
-                    self.layered.add(slot)
+                    self.layered.add(address)
         self.solved = {
             (island.source.instance.id, island.node_keys[node][1])
             for troupe in production.compiled.troupes
@@ -101,17 +98,17 @@ class Writer:
         course = self._course((*node, prop))
         return None if course is None or course.still else course
 
-    def _course(self, slot: Slot) -> Course | None:
-        if slot in self.layered and slot[0] in self.islands:
-            return frame_course(self.clock, self._values(slot), self.steps(self.islands[slot[0]]))
-        keys = self.keys.get(slot)
+    def _course(self, address: Address) -> Course | None:
+        if address in self.layered and address[0] in self.islands:
+            return frame_course(self.clock, self._values(address), self.steps(self.islands[address[0]]))
+        keys = self.keys.get(address)
         if not keys:
             return None
         return channel_course(keys, self.loop, self.first, self.end, self.production.settings.sampled)
 
-    def _values(self, slot: Slot) -> FloatArray:
+    def _values(self, address: Address) -> FloatArray:
         """A property on every frame, all its layers together."""
-        instance, owner, prop = slot
+        instance, owner, prop = address
         island = self.islands[instance]
         if instance not in self._sampled:
             times = self.pictured(island)

@@ -10,7 +10,7 @@ from operator import mul
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.frames import SoftSlot
+from gaitwire.core.evaluate.frames import PointRange
 from gaitwire.core.evaluate.island import Island
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
@@ -43,7 +43,7 @@ class _Part:
         """Whether a bend fix, pad or gauge places it on its bone, or fades it."""
         return self.own in writer.corrected[self.key[0]]
 
-    def soft(self, writer: Writer) -> SoftSlot | None:
+    def soft(self, writer: Writer) -> PointRange | None:
         return writer.frames.soft.get(self.index)
 
 
@@ -188,11 +188,11 @@ def _drawn(writer: Writer, part: _Part, names: dict[str, str], seen: list[bool])
     x, y = part.island.part_pivot[:, part.own]
     opacity, fading = _fade(writer, part)
     shows = writer.frames.drawing[:-1, part.index].tolist()
-    slot = part.soft(writer)
+    points = part.soft(writer)
     texts = []
     for index in sorted(set(shows)):
         art = writer.production.arts[part.key][index]
-        text = writer.art.nodes(art.nodes, bent_paths(writer, slot, index) if slot else None)
+        text = writer.art.nodes(art.nodes, bent_paths(writer, points, index) if points else None)
         first, animated = writer.shown([n == index for n in shows])
         texts.append(f"<g{first}>{animated}{text}</g>" if animated else text)
     place = f'transform="translate({number(-x)} {number(-y)})"'

@@ -77,11 +77,11 @@ class Raster:
     def _drawn(self, frames: Frames, index: int, part: int) -> skia.Picture:
         """What the part shows: recorded once for a rigid one, afresh for one that bends."""
         key, number = frames.part_keys[part], int(frames.drawing[index, part])
-        art, slot = self._arts[key][number], frames.soft.get(part)
-        if slot is not None:
+        art, soft = self._arts[key][number], frames.soft.get(part)
+        if soft is not None:
             points = frames.points[index].astype(float)
             scale = _size(self._view) * _size(tuple(frames.matrices[index, part]))
-            bent = Bent(points[slot.drawing(number)], self._meshes[key[1]], points[slot.mesh], scale)
+            bent = Bent(points[soft.drawing(number)], self._meshes[key[1]], points[soft.mesh], scale)
             return _record(art, self._brush, bent)
         if (key, number) not in self._recorded:
             self._recorded[key, number] = _record(art, self._brush)

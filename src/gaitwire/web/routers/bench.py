@@ -15,14 +15,14 @@ from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.formats.archive import MEDIA_TYPE, SUFFIX
-from gaitwire.services.archiving import pack_puppet
-from gaitwire.services.art_again import ArtAgain
-from gaitwire.services.bench import Bench
-from gaitwire.services.body_map import body_map
-from gaitwire.services.control_card import title_of
-from gaitwire.services.correcting import Correcting
-from gaitwire.services.gestures import PuppetGestures
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.library.archives import pack_puppet
+from gaitwire.services.rig.art_renewal import ArtAgain
+from gaitwire.services.rig.bench import Bench
+from gaitwire.services.rig.corrective_shapes import Correcting
+from gaitwire.services.rig.gestures import PuppetGestures
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.views.body_map import body_map
+from gaitwire.services.views.control_card import title_of
 from gaitwire.store.documents import list_documents, scene_with
 from gaitwire.web.context import Revision, Space, Standing, on_puppet, standing
 from gaitwire.web.routers import bench_card as cards

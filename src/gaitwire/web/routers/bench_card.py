@@ -15,9 +15,9 @@ from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.puppet.views import VIEWS
 from gaitwire.formats.art_readers import SUFFIXES
-from gaitwire.services.control_card import carried_cards, dial_of, entry_card, title_of
-from gaitwire.services.correcting import NAMES
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.rig.corrective_shapes import NAMES
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.views.control_card import carried_cards, dial_of, entry_card, title_of
 from gaitwire.web.templating import page
 
 Context = dict[str, Any]

@@ -10,8 +10,8 @@ from starlette.responses import HTMLResponse, JSONResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.controls import CORRECTED, Reshape, Row
-from gaitwire.services.correcting import Owner
-from gaitwire.services.reflecting import Reflected, Reflecting
+from gaitwire.services.rig.corrective_shapes import Owner
+from gaitwire.services.rig.mirrored_shapes import Reflected, Reflecting
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.routers.forms import (

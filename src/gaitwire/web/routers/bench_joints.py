@@ -7,9 +7,9 @@ from typing import Annotated, cast
 from fastapi import APIRouter, Depends, Form
 from starlette.responses import HTMLResponse, Response
 
-from gaitwire.services.mending import OPEN, Mending, RemedyKind
-from gaitwire.services.range_test import RATE, range_test
-from gaitwire.services.shadowing import Shadowing
+from gaitwire.services.rig.joint_gaps import OPEN, Mending, RemedyKind
+from gaitwire.services.rig.range_test import RATE, range_test
+from gaitwire.services.rig.shadows import Shadowing
 from gaitwire.web.context import Space, on_puppet
 from gaitwire.web.live import encode
 from gaitwire.web.routers.bench import changed

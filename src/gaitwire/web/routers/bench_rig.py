@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Form
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.rig_copying import RigCopying
+from gaitwire.services.rig.rig_copying import RigCopying
 from gaitwire.web.context import on_puppet
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.templating import page

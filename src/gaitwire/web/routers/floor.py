@@ -19,17 +19,17 @@ from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.notes import MEASURES
 from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
-from gaitwire.services.body_map import body_map
-from gaitwire.services.floor import Floor
-from gaitwire.services.link_card import footprints
-from gaitwire.services.link_marks import bearers
-from gaitwire.services.noting import scene_notes
-from gaitwire.services.opposite import opposite
-from gaitwire.services.ride_work import Place
-from gaitwire.services.sound_work import sound_rows
-from gaitwire.services.walk_prints import walk_prints
-from gaitwire.services.wires import build_timeline, front_to_back
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.sounds import sound_rows
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.views.body_map import body_map
+from gaitwire.services.views.link_card import footprints
+from gaitwire.services.views.link_marks import bearers
+from gaitwire.services.views.notes import scene_notes
+from gaitwire.services.views.opposite import opposite
+from gaitwire.services.views.walk_prints import walk_prints
+from gaitwire.services.views.wires import build_timeline, front_to_back
 from gaitwire.web.context import Space, standing
 from gaitwire.web.live import encode
 from gaitwire.web.routers.floor_answers import (
@@ -243,10 +243,10 @@ def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[
         rows = _VALUES.validate_json(values)
     except ValidationError:
         raise InvalidInputError("These values could not be read.", "Type a number.") from None
-    slots = {(i, o, p): v for i, o, p, v in rows}
+    addresses = {(i, o, p): v for i, o, p, v in rows}
     if blocking:
-        return blocked(floor, frame, slots)
-    return some_wires(floor, floor.set_values(frame, slots))
+        return blocked(floor, frame, addresses)
+    return some_wires(floor, floor.set_values(frame, addresses))
 
 
 @router.post("/typed")
@@ -268,10 +268,10 @@ def typed(
         number = float("nan")
     if prop is None or not np.isfinite(number):
         raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.")
-    slots = {(i, o, field): number / prop.display for i, o in owners}
+    addresses = {(i, o, field): number / prop.display for i, o in owners}
     if blocking:
-        return blocked(floor, frame, slots)
-    keyed = floor.set_values(frame, slots, f"set {prop.label}")
+        return blocked(floor, frame, addresses)
+    keyed = floor.set_values(frame, addresses, f"set {prop.label}")
     return all_wires(floor) if kind == "part" else some_wires(floor, keyed)
 
 

@@ -11,18 +11,18 @@ from pydantic import Field, TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
 from gaitwire.core import bounds
+from gaitwire.core.addresses import Address, Bead, Node
 from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bracing import MOST_BRACES, Brace
 from gaitwire.core.scene import Scene
-from gaitwire.services.floor import Floor
-from gaitwire.services.hanging import with_hangers
-from gaitwire.services.keeping import kept_said
-from gaitwire.services.lengths import cut_through, ended_walks, told_length
-from gaitwire.services.scene_gestures import Bead, Node, Slot
-from gaitwire.services.sound_work import sound_rows
-from gaitwire.services.wires import Wire, build_timeline
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.hangers import with_hangers
+from gaitwire.services.scene.kept_poses import kept_said
+from gaitwire.services.scene.scene_length import cut_through, ended_walks, told_length
+from gaitwire.services.scene.sounds import sound_rows
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.views.wires import Wire, build_timeline
 from gaitwire.web.context import Answer, Revision, Space, Standing, standing
 from gaitwire.web.routers.fragments import FRAGMENTS, NONE, Offers, answer
 from gaitwire.web.templating import render, urls
@@ -109,7 +109,7 @@ def all_wires(
     return _fragments(floor.workspace, state, _said(floor, remark, lost), *_picked(picked), offers=offers)
 
 
-def blocked(floor: Floor, frame: float, values: Mapping[Slot, float]) -> HTMLResponse:
+def blocked(floor: Floor, frame: float, values: Mapping[Address, float]) -> HTMLResponse:
     """Key values in the view without in-betweens: what else was keyed by it is said, and can be left out."""
     new = floor.block(frame, values)
     if not new:

@@ -8,9 +8,10 @@ from typing import Annotated
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
+from gaitwire.core.addresses import Bead, Node
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.marks import TIMED
-from gaitwire.services.scene_gestures import Bead, Node
+from gaitwire.services.scene.time_marks import TIMED
+from gaitwire.services.views.wires import wire_order
 from gaitwire.web.routers.floor_answers import (
     Frame,
     Gestures,
@@ -160,7 +161,11 @@ def reverse_beads(floor: Spreading, beads: Text) -> HTMLResponse:
 def stagger_beads(floor: Spreading, beads: Text, by: Frame) -> HTMLResponse:
     """Slide each wire's beads later than those of the wire above."""
     chosen = read_beads(beads)
-    return some_wires(floor, _owners(chosen), floor.stagger_beads(chosen, by))
+    return some_wires(
+        floor,
+        _owners(chosen),
+        floor.stagger_beads(chosen, by, wire_order(floor.scene, floor.workspace.cast(floor.scene))),
+    )
 
 
 @router.post("/snap")

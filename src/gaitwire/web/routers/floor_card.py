@@ -7,23 +7,24 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
+from gaitwire.core.addresses import Bead, Node
 from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.owners import owner_name
 from gaitwire.core.timing.channel import LED, PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.core.timing.mark import Pose
 from gaitwire.formats.sound_files import SUFFIXES
-from gaitwire.services import floor_card as cards
-from gaitwire.services.cards import list_cards
-from gaitwire.services.control_card import dial_cards
-from gaitwire.services.creep import creeps_of
-from gaitwire.services.floor import Floor
-from gaitwire.services.found_poses import FOUND
-from gaitwire.services.hop_work import HOP_FIELDS
-from gaitwire.services.link_card import limb_value_rows, link_card
-from gaitwire.services.phrase_card import finder, making, use_card
-from gaitwire.services.scene_gestures import Bead, Node, owner_name
-from gaitwire.services.smear_work import SMEARS
-from gaitwire.services.walk_card import walk_card
+from gaitwire.services.gait.gait_cards import list_cards
+from gaitwire.services.scene.creep import creeps_of
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.found_poses import FOUND
+from gaitwire.services.scene.hops import HOP_FIELDS
+from gaitwire.services.scene.smears import SMEARS
+from gaitwire.services.views import chosen as cards
+from gaitwire.services.views.control_card import dial_cards
+from gaitwire.services.views.link_card import limb_value_rows, link_card
+from gaitwire.services.views.phrase_card import finder, making, use_card
+from gaitwire.services.views.walk_card import walk_card
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor_answers import Frame, FrameIf, Text, read_beads, read_nodes

@@ -7,10 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse, Response
 
+from gaitwire.core.addresses import Node
 from gaitwire.core.timing.clip import Way
-from gaitwire.services.clip_work import Pasted, read_clip, saved_poses
-from gaitwire.services.floor import Floor
-from gaitwire.services.scene_gestures import Node
+from gaitwire.services.scene.clips import Pasted, read_clip, saved_poses
+from gaitwire.services.scene.floor import Floor
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_beads, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, read_number

@@ -10,9 +10,9 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.shape import JOINTS
-from gaitwire.services import graph as graphs
-from gaitwire.services.floor import Floor
-from gaitwire.services.graph import GraphWork
+from gaitwire.services.scene.curve_points import CurvePoints
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.views import curves as graphs
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, read_nodes, some_wires
 from gaitwire.web.templating import page
@@ -36,7 +36,7 @@ def graph(workspace: Space, scene_id: str, nodes: Text = "[]") -> HTMLResponse:
 @router.post("/move")
 def move(floor: Gestures, channel: Id, key: Id, time: Frame, value: Value) -> HTMLResponse:
     """Put a point elsewhere."""
-    return some_wires(floor, GraphWork(floor).move(channel, key, time, value))
+    return some_wires(floor, CurvePoints(floor).move(channel, key, time, value))
 
 
 @router.post("/pull")
@@ -44,13 +44,13 @@ def pull(
     floor: Gestures, channel: Id, key: Id, side: Annotated[Literal["in", "out"], Form()], time: Frame, value: Value
 ) -> HTMLResponse:
     """Pull a handle."""
-    return some_wires(floor, GraphWork(floor).pull(channel, key, side, time, value))
+    return some_wires(floor, CurvePoints(floor).pull(channel, key, side, time, value))
 
 
 @router.post("/add")
 def add(floor: Gestures, channel: Id, time: Frame) -> HTMLResponse:
     """Add a point on a curve."""
-    return some_wires(floor, GraphWork(floor).add(channel, time))
+    return some_wires(floor, CurvePoints(floor).add(channel, time))
 
 
 @router.post("/join")
@@ -60,4 +60,4 @@ def join(floor: Gestures, channel: Id, keys: Text, kind: Id) -> HTMLResponse:
         ids = _IDS.validate_json(keys)
     except ValidationError:
         raise InvalidInputError("The chosen points could not be read.", "Choose them again.") from None
-    return some_wires(floor, GraphWork(floor).join(channel, ids, kind))
+    return some_wires(floor, CurvePoints(floor).join(channel, ids, kind))

@@ -8,8 +8,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.cards import card_at
-from gaitwire.services.guide_work import MOST_FILMED
+from gaitwire.services.gait.gait_cards import card_at
+from gaitwire.services.scene.guides import MOST_FILMED
 from gaitwire.web.routers.floor_answers import Gestures, all_wires
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.forms import flag, read_field, read_uploads

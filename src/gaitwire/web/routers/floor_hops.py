@@ -10,8 +10,8 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.hop import Hop
-from gaitwire.services.hop_work import HOP_FIELDS
-from gaitwire.services.revising import revised
+from gaitwire.services.scene.hops import HOP_FIELDS
+from gaitwire.services.session.revising import revised
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires
 from gaitwire.web.routers.forms import number
 

@@ -8,9 +8,10 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
+from gaitwire.core.addresses import Node
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.floor import Floor
-from gaitwire.services.scene_gestures import Node, owner_name
+from gaitwire.core.owners import owner_name
+from gaitwire.services.scene.floor import Floor
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.floor_walk import told_beyond

@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core import bounds
 from gaitwire.core.motion.phrase import ENDINGS, From
-from gaitwire.services.phrases import read_tags
+from gaitwire.services.library.phrases import read_tags
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_beads
 from gaitwire.web.routers.floor_timing import Typed
 from gaitwire.web.routers.forms import Value, flag, number, number_or_none, percent, read_field

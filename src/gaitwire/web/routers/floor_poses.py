@@ -9,7 +9,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.bounds import LATEST
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.pose_work import read_duration
+from gaitwire.services.scene.poses import read_duration
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, read_number
 

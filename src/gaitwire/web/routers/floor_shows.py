@@ -9,8 +9,8 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.scene_gestures import owner_name
-from gaitwire.services.showing import Span
+from gaitwire.core.owners import owner_name
+from gaitwire.services.scene.visibility import Span
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_links import later_said
 

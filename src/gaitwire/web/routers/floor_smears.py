@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.smear_work import Smear, SmearKind
+from gaitwire.services.scene.smears import Smear, SmearKind
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.forms import number
 

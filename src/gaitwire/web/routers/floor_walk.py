@@ -13,9 +13,9 @@ from gaitwire.core import bounds
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
-from gaitwire.services.cards import card_at
-from gaitwire.services.gait_work import Density
-from gaitwire.services.readiness import mend_for_walk
+from gaitwire.services.gait.gait_cards import card_at
+from gaitwire.services.rig.walk_readiness import mend_for_walk
+from gaitwire.services.scene.walks import Density
 from gaitwire.web.routers.floor_answers import Frame, Gestures, Text, all_wires, read_nodes
 from gaitwire.web.routers.floor_timing import Typed, numbered, read_number
 from gaitwire.web.routers.forms import flag, read_field

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.context import Standing
 from gaitwire.web.templating import render
 

@@ -8,7 +8,7 @@ from typing import Literal
 from fastapi import APIRouter
 from starlette.responses import JSONResponse, Response
 
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import named, state_of
 from gaitwire.store.history import SHELF, take_step
 from gaitwire.web.context import Space, standing

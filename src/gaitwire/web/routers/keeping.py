@@ -9,8 +9,8 @@ from fastapi import APIRouter, Form, Request
 from starlette.responses import FileResponse, HTMLResponse, JSONResponse, Response
 
 from gaitwire.core.errors import GaitWireError
-from gaitwire.services.health import health_of
-from gaitwire.services.journal import log
+from gaitwire.services.session.health import health_of
+from gaitwire.services.session.journal import log
 from gaitwire.store import backups
 from gaitwire.store.upkeep import compact, cut_history, file_size, history_size
 from gaitwire.web.context import Space

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from starlette.responses import Response
 
-from gaitwire.services import stills
+from gaitwire.services.output import stills
 from gaitwire.store.blobs import get_blob
 from gaitwire.web.context import Space
 from gaitwire.web.routers.forms import At

@@ -10,9 +10,9 @@ from starlette.responses import HTMLResponse, JSONResponse
 
 from gaitwire.core.bounds import Place
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.drawings import Drawings
-from gaitwire.services.limbs import Limbs
-from gaitwire.services.softening import Softening
+from gaitwire.services.rig.drawings import Drawings
+from gaitwire.services.rig.limbs import Limbs
+from gaitwire.services.rig.soft_parts import Softening
 from gaitwire.web.context import Revision, Space, on_puppet
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.routers.forms import (

@@ -11,8 +11,8 @@ from starlette.responses import FileResponse, HTMLResponse, Response
 from gaitwire.core.errors import ConflictError, InvalidInputError
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.exports import EXPORTS
-from gaitwire.services.jobs import BUDGET, WORKERS, Job, JobBoard
-from gaitwire.services.sendoff import frame_of, held_apart, plan, settings_from
+from gaitwire.services.output.sendoff import frame_of, held_apart, plan, settings_from
+from gaitwire.services.session.jobs import BUDGET, WORKERS, Job, JobBoard
 from gaitwire.web.context import Space, standing
 from gaitwire.web.routers.forms import Nth
 from gaitwire.web.templating import page

@@ -13,11 +13,10 @@ from gaitwire.core.motion.phrase import VIEWS
 from gaitwire.core.scene import stamp_of
 from gaitwire.formats.art_readers import SUFFIXES
 from gaitwire.formats.reading import LIMITS
-from gaitwire.services import bringing_in
-from gaitwire.services.art_in import import_pictures
-from gaitwire.services.cards import list_cards
-from gaitwire.services.floor import make_scene
-from gaitwire.services.phrases import (
+from gaitwire.services.gait.gait_cards import list_cards
+from gaitwire.services.library import bringing_in
+from gaitwire.services.library.art_in import import_pictures
+from gaitwire.services.library.phrases import (
     bring_phrase,
     drop_phrase,
     export_phrase,
@@ -27,7 +26,8 @@ from gaitwire.services.phrases import (
     read_tags,
     set_phrase,
 )
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.scene.floor import make_scene
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import discard, list_documents, scenes_with
 from gaitwire.store.history import SHELF
 from gaitwire.web.context import Answer, Space, Standing, standing

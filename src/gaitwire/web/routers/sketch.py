@@ -11,7 +11,7 @@ from starlette.responses import HTMLResponse, JSONResponse
 from gaitwire.core.bounds import Number, Place
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.sketch import SketchKind, Style
-from gaitwire.services.sketching import Sketching
+from gaitwire.services.rig.sketching import Sketching
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench import changed
 from gaitwire.web.routers.forms import Axis, Coordinate, Counted, Nth

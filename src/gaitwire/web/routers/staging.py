@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.island import Island
 from gaitwire.core.puppet.limbing import chain_of, limb_end
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.sole import sole_of
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.session.workspace import Workspace
 
 Entry = dict[str, Any]
 
@@ -25,14 +25,18 @@ def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collecti
     for island in compiled.islands:
         puppet = _puppet(compiled, island)
         parts = {p.id: p for p in puppet.parts}
-        slots = {s.part: s.slot for s in island.softs}
+        ranges = {s.part: s.points for s in island.softs}
         for index, key in enumerate(island.part_keys):
             part = parts[key[1]]
-            entry = _part(part, key, workspace.drawings(puppet, part, index in slots))
+            entry = _part(part, key, workspace.drawings(puppet, part, index in ranges))
             entry["locked"] = part.locked or key[0] in locked
-            if index in slots:
-                slot, skin = slots[index], compiled.skins[part.id]
-                entry["soft"] = {"start": offset + slot.start, "vertices": slot.vertices, "starts": slot.starts}
+            if index in ranges:
+                own, skin = ranges[index], compiled.skins[part.id]
+                entry["soft"] = {
+                    "start": offset + own.start,
+                    "vertices": own.vertices,
+                    "starts": own.starts,
+                }
                 entry["soft"] |= _mesh(skin)
             found.append(entry)
         offset += island.points

@@ -9,11 +9,12 @@ from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Re
 
 from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.walk.settings import GROUPS, SETTINGS
-from gaitwire.services import cards, stride_preview
-from gaitwire.services.put_walk import put_in_scene
-from gaitwire.services.readiness import LABELS, mend_for_walk, ready_list
-from gaitwire.services.stride_preview import Candidate
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.gait import gait_cards as cards
+from gaitwire.services.gait import preview as stride_preview
+from gaitwire.services.gait.preview import Candidate
+from gaitwire.services.gait.put_in_scene import put_in_scene
+from gaitwire.services.rig.walk_readiness import LABELS, mend_for_walk, ready_list
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents, scene_with
 from gaitwire.store.history import SHELF
 from gaitwire.web.context import Revision, Space, Standing, standing

@@ -10,10 +10,10 @@ from starlette.websockets import WebSocket
 
 from gaitwire.core.bounds import Label, Value
 from gaitwire.core.walk.settings import changed_card
-from gaitwire.services import cards
-from gaitwire.services.stride_panels import TALL, WIDE, panels, points_path
-from gaitwire.services.stride_preview import Preview, preview
-from gaitwire.services.workspace import Workspace
+from gaitwire.services.gait import gait_cards as cards
+from gaitwire.services.gait.desk_curves import TALL, WIDE, panels, points_path
+from gaitwire.services.gait.preview import Preview, preview
+from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.live import Reply, serve, told
 from gaitwire.web.templating import render
 

@@ -1,0 +1,1 @@
+"""The Shelf: art, archives and phrases, in and out."""

@@ -1,0 +1,1 @@
+"""The Send-off, and stills."""

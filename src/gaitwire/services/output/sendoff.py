@@ -1,0 +1,146 @@
+"""The Send-off: a scene made ready for export, and exports done at once for the command line."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import zipfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gaitwire.core.conventions import FloatArray
+from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
+from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
+from gaitwire.core.evaluate.camera import filmed
+from gaitwire.core.evaluate.posed import pose
+from gaitwire.core.evaluate.values import sample_parts, shown_times
+from gaitwire.core.puppet.art import Picture, leaves
+from gaitwire.formats.exporting import ExportSettings, Production, played
+from gaitwire.formats.exports import EXPORTS
+from gaitwire.services.session.jobs import Job, new_job, run_job
+from gaitwire.services.session.locking import PREFIX
+from gaitwire.services.session.pictures import arts_of
+from gaitwire.services.session.revising import revised
+from gaitwire.services.session.workspace import Workspace
+from gaitwire.store.blobs import get_blob
+from gaitwire.store.documents import list_documents
+
+MAX_PIXELS = 8192 * 8192
+
+SEEN = 1e-2
+"""What a bone's matrix, or a part's opacity or place, may differ by without being seen."""
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A scene as it stood when its send-off was asked for: what there is to draw is worked out from it later."""
+
+    workspace: Workspace
+    compiled: CompiledScene
+    settings: ExportSettings
+    frames: FloatArray
+
+    @property
+    def name(self) -> str:
+        return self.compiled.scene.name
+
+    def production(self) -> Production:
+        """Everything an export needs, evaluated."""
+        workspace, compiled = self.workspace, self.compiled
+        frames = filmed(evaluate(compiled, self.frames, cache=workspace.blocks, blocking=self.settings.blocking))
+        arts = arts_of(workspace, compiled)
+        hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
+        pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
+        return Production(self.name, compiled, frames, arts, self.settings, pictures)  # type: ignore[arg-type]
+
+
+def plan(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Plan:
+    """What is to be sent off; raises InvalidInputError for a range or size that is not there."""
+    compiled = workspace.compiled(scene_id)
+    scene = compiled.scene.filmed
+    if not settings.background and any(i.backdrop for i in scene.instances):
+        scene = scene.model_copy(update={"instances": tuple(i for i in scene.instances if not i.backdrop)})
+    if scene is not compiled.scene:
+        compiled = compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
+    if settings.first >= scene.frames:
+        raise InvalidInputError(f"This scene has only {scene.frames} frames.", "Begin earlier.")
+    last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
+    width, height = settings.pixels(scene)
+    if width * height > MAX_PIXELS:
+        raise InvalidInputError("This picture would be too large.", "Choose a smaller size.")
+    return Plan(workspace, compiled, settings, played(settings.first, last, settings.back))
+
+
+def held_apart(workspace: Workspace, scene_id: str) -> int:
+    """On how many frames the blocking view shows something else than what is made of the scene."""
+    compiled = workspace.compiled(scene_id)
+    if not compiled.scene.poses:
+        return 0
+    frames = np.arange(float(compiled.scene.frames))
+    unlike = np.zeros(len(frames), bool)
+    for troupe in compiled.troupes:
+        for as_made, held in zip(pose(troupe, frames), pose(troupe, frames, blocking=True), strict=True):
+            unlike |= (np.abs(as_made.world - held.world) > SEEN).any(axis=(0, 1))
+    for island in compiled.islands:
+        parts = [sample_parts(island, shown_times(island, frames, blocking)) for blocking in (False, True)]
+        unlike |= (np.abs(parts[0] - parts[1]) > SEEN).any(axis=(0, 1))
+    return int(unlike.sum())
+
+
+def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:
+    """Everything an export needs, evaluated at once; raises InvalidInputError as `plan` does."""
+    return plan(workspace, scene_id, settings).production()
+
+
+def settings_from(**values: Any) -> ExportSettings:
+    """Settings as they were typed; raises InvalidInputError, by field."""
+    return revised(ExportSettings(), values)
+
+
+def find_scene(workspace: Workspace, name: str) -> str:
+    """Id of the scene of that name (or id); raises NotFoundError with the names there are."""
+    entries = list_documents(workspace.store, "scene")
+    for entry in entries:
+        if name in (entry.id, entry.name) or name.lower() == entry.name.lower():
+            return entry.id
+    known = ", ".join(f"“{e.name}”" for e in entries) or "none"
+    raise NotFoundError(f"There is no scene called “{name}”.", f"There is: {known}.")
+
+
+def render_to(workspace: Workspace, scene_id: str, target: Path, settings: ExportSettings) -> None:
+    """Write a scene to OUT.svg, OUT.gif or a folder of PNGs; whole, or not at all.
+
+    Raises InvalidInputError for a target of another kind, JobError when the work fails.
+    """
+    kind = {".svg": "svg", ".gif": "gif", "": "png"}.get(target.suffix.lower())
+    if kind is None:
+        raise InvalidInputError(
+            f"“{target.name}” is no kind of file that can be written.", "Use .svg, .gif or a folder."
+        )
+    planned = plan(workspace, scene_id, settings)
+    with tempfile.TemporaryDirectory(prefix=PREFIX) as home:
+        job = new_job(kind, planned.name, len(planned.frames), Path(home))
+        run_job(job, planned.production)
+        if job.state != "done":
+            raise JobError(job.error or "The send-off did not finish.")
+        if EXPORTS[kind].suffix != ".zip":
+            target.parent.mkdir(parents=True, exist_ok=True)
+            shutil.move(job.file, target)
+            return
+        target.mkdir(parents=True, exist_ok=True)
+        with zipfile.ZipFile(job.file) as archive:
+            archive.extractall(target)
+
+
+def frame_of(job: Job, index: int) -> bytes:
+    """One picture out of a finished sequence's file; raises NotFoundError."""
+    if job.state != "done" or job.file.suffix != ".zip":
+        raise NotFoundError("There is no such picture.", "Make the send-off first.")
+    with zipfile.ZipFile(job.file) as archive:
+        names = archive.namelist()
+        if not 0 <= index < len(names):
+            raise NotFoundError("There is no such picture.", f"The sequence has {len(names)}.")
+        return archive.read(names[index])

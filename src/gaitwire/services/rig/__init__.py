@@ -1,0 +1,1 @@
+"""The Bench: gestures on one puppet."""

@@ -1,0 +1,1 @@
+"""The Floor: gestures on one scene, a concern a module."""

@@ -1,0 +1,27 @@
+"""The camera of a scene."""
+
+from __future__ import annotations
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate.camera import CAMERA
+from gaitwire.core.ids import new_id
+from gaitwire.core.scene import CAMERA_ID, Instance
+from gaitwire.services.scene.posing import Posing
+
+
+class CameraWork(Posing):
+    """The gesture that sets up a camera; it is keyed like any puppet."""
+
+    def add_camera(self) -> str:
+        """Set up a camera that shows the whole stage; its instance's id. Raises InvalidInputError for a second one."""
+        if self.scene.camera:
+            raise InvalidInputError("This scene has its camera.", "Choose it on the wires.")
+        made = new_id()
+        with self.edit("set up a camera") as edit:
+            scene = self.scene
+            instance = Instance(
+                id=made, scene_id=scene.id, puppet_id=CAMERA_ID, name=CAMERA.name, x=scene.width / 2,
+                y=scene.height / 2, depth=1 + max((i.depth for i in scene.instances), default=-1),
+            )  # fmt: skip
+            edit.put("instances", [instance])
+        return made

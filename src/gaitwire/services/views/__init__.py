@@ -1,0 +1,1 @@
+"""What pages show: rows, cards, charts, readouts. Nothing here writes."""

@@ -1,0 +1,85 @@
+"""What the Floor's cards offer about phrases."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from gaitwire.core.errors import InvalidInputError, NotFoundError
+from gaitwire.core.motion.phrase import COUNTS, ENDINGS, VIEWS, Course, Ending, From, Phrase, PhraseUse, View
+from gaitwire.core.motion.ready import READY, Setting
+from gaitwire.services.library.phrases import ListedPhrase, list_phrases, tags_of
+from gaitwire.services.scene.floor import Floor
+
+
+class UseRow(NamedTuple):
+    """A use of a phrase as a row: its name, and from where to where it is played."""
+
+    use: PhraseUse
+    name: str
+    stop: float | None
+    """None where what it is tied to is gone."""
+
+
+class Finder(NamedTuple):
+    """A puppet's phrases, and all that could be laid on it."""
+
+    uses: list[UseRow]
+    listed: list[ListedPhrase]
+    tags: list[str]
+    puppet: str
+    revision: int
+
+
+class UseCard(NamedTuple):
+    """All about one use."""
+
+    row: UseRow
+    phrase: Phrase | None
+    course: Course | None
+    settings: list[tuple[Setting, float]]
+    unmatched: list[str]
+    views: dict[View, str] = VIEWS
+    endings: dict[str, Ending] = ENDINGS
+
+
+class Making(NamedTuple):
+    """What a phrase can be made as."""
+
+    own: list[ListedPhrase]
+    counts: dict[From, str] = COUNTS
+
+
+def making(view: Floor) -> Making:
+    """For the card about beads."""
+    return Making([listed for listed in list_phrases(view.workspace) if listed.own])
+
+
+def finder(view: Floor, instance_id: str) -> Finder:
+    """For the card about a puppet."""
+    listed = list_phrases(view.workspace)
+    puppet = view.workspace.puppet(view.instance(instance_id).puppet_id)
+    uses = [_row(view, u) for u in view.scene.phrase_uses if u.instance_id == instance_id]
+    return Finder(uses, listed, tags_of(listed), puppet.id, puppet.revision)
+
+
+def _row(view: Floor, use: PhraseUse) -> UseRow:
+    try:
+        return UseRow(use, view.played(use).name, view.course(use).stop)
+    except NotFoundError:
+        return UseRow(use, "its phrase is gone", None)
+
+
+def use_card(view: Floor, use_id: str) -> UseCard:
+    """For the card about one use; raises NotFoundError."""
+    use = view.use(use_id)
+    row = _row(view, use)
+    if row.stop is None:
+        return UseCard(row, None, None, [], [])
+    ready = READY.get(use.source)
+    values = ready.values(use.settings) if ready else {}
+    try:
+        missing = view.unmatched(use)
+    except InvalidInputError as error:
+        missing = [str(error)]
+    settings = [(s, values[s.name]) for s in ready.settings] if ready else []
+    return UseCard(row, view.played(use), view.course(use), settings, missing)
