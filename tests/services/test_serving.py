@@ -23,7 +23,7 @@ from gaitwire.store.opening import FILE_NAME
 # Reading the size of history never ends, and holds the store's lock meanwhile.
 STUCK = """
 import sys, threading, time
-import gaitwire.web.routers.keeping as keeping
+import gaitwire.web.routers.shelf.keeping as keeping
 def stuck(store):
     with store.lock:
         print("stuck", flush=True)

@@ -6,7 +6,7 @@ import pytest
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.formats.raster.paper import Raster
 from gaitwire.services.output.sendoff import prepare, settings_from
-from gaitwire.web.routers.floor_shows import read_spans
+from gaitwire.web.routers.floor.visibility import read_spans
 from services.acting import Cast
 
 

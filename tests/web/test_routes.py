@@ -213,7 +213,7 @@ def test_what_nobody_foresaw_is_answered_with_a_number_that_is_in_the_log(client
     def fails(*_):
         raise RuntimeError(" ".join(["a", "secret", "drawing"]))
 
-    monkeypatch.setattr("gaitwire.web.routers.shelf.list_documents", fails)
+    monkeypatch.setattr("gaitwire.web.routers.shelf.page.list_documents", fails)
     answer = client.get("/")
     close_log(handler)
     number = re.search(r"<strong>([0-9A-F]{6})</strong>", answer.text)[1]

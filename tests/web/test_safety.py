@@ -11,7 +11,7 @@ OK = "http://127.0.0.1:8765"
 
 
 @pytest.mark.parametrize("host", ["orchard.example", "127.0.0.1.orchard.example", "", "localhost.", "192.168.0.7:8765"])
-@pytest.mark.parametrize("path", ["/", "/static/js/lamp.js", "/blobs/x"])
+@pytest.mark.parametrize("path", ["/", "/static/js/shared/lamp.js", "/blobs/x"])
 def test_only_this_machines_names_are_answered(client, host, path):
     assert client.get(path, headers={"Host": host}).status_code == 403
 

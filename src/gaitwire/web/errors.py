@@ -54,11 +54,11 @@ def answer_error(request: Request, status: int, message: str, hint: str, number:
     if "hx-request" in request.headers:
         # htmx swaps it into the place for remarks, whatever the request's own target was.
         headers |= {"HX-Retarget": "#remarks", "HX-Reswap": "innerHTML"}
-        text = render("parts/remark.html", message=message, hint=hint, kind="error", number=number)
+        text = render("shared/remark.html", message=message, hint=hint, kind="error", number=number)
         return HTMLResponse(text, status, headers)
     if "application/json" in request.headers.get("accept", ""):
         return JSONResponse({"message": message, "hint": hint, "number": number}, status, headers)
-    return HTMLResponse(render("error.html", message=message, hint=hint, number=number), status, headers)
+    return HTMLResponse(render("shared/error.html", message=message, hint=hint, number=number), status, headers)
 
 
 async def _ours(request: Request, error: Exception) -> Response:
@@ -82,7 +82,7 @@ async def _unanswered(request: Request, error: Exception) -> Response:
     assert isinstance(error, UnansweredError)
     if "hx-request" not in request.headers:
         return answer_error(request, _ASKS, error.message, "")
-    text = render("parts/question.html", question=error)
+    text = render("shared/question.html", question=error)
     return HTMLResponse(text, _ASKS, {"HX-Retarget": "#ask", "HX-Reswap": "innerHTML"})
 
 

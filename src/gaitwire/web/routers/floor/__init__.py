@@ -1,0 +1,41 @@
+"""The Floor."""
+
+from gaitwire.web.routers.floor import (
+    beads,
+    camera,
+    card,
+    clips,
+    curves,
+    guides,
+    hops,
+    links,
+    page,
+    phrases,
+    poses,
+    scene,
+    smears,
+    sounds,
+    timing,
+    visibility,
+    walks,
+)
+
+ROUTERS = (
+    page.router,
+    scene.router,
+    visibility.router,
+    camera.router,
+    card.router,
+    clips.router,
+    curves.router,
+    guides.router,
+    links.router,
+    phrases.router,
+    beads.router,
+    poses.router,
+    timing.router,
+    walks.router,
+    hops.router,
+    smears.router,
+    sounds.router,
+)

@@ -1,0 +1,19 @@
+"""The camera of a scene."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from starlette.responses import HTMLResponse
+
+from gaitwire.web.routers.floor.answers import Gestures, all_wires
+
+router = APIRouter(prefix="/floor/{scene_id}/camera")
+
+
+@router.post("/add")
+def add_camera(floor: Gestures) -> HTMLResponse:
+    """Set up the scene's camera."""
+    made = floor.add_camera()
+    response = all_wires(floor, "A camera. Drag its frame; its corners zoom, its knob turns.")
+    response.headers["Gw-Made"] = made
+    return response

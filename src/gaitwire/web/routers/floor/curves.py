@@ -1,0 +1,63 @@
+"""The curve panel of the Floor, and edits made in it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Form
+from pydantic import TypeAdapter, ValidationError
+from starlette.responses import HTMLResponse
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.timing.shape import JOINTS
+from gaitwire.services.scene.curve_points import CurvePoints
+from gaitwire.services.scene.floor import Floor
+from gaitwire.services.views import curves as graphs
+from gaitwire.web.context import Space
+from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, read_nodes, some_wires
+from gaitwire.web.templating import page
+
+router = APIRouter(prefix="/floor/{scene_id}/graph")
+
+Value = Annotated[float, Form(allow_inf_nan=False, ge=-1e7, le=1e7)]
+Id = Annotated[str, Form(max_length=60)]
+_IDS: TypeAdapter[list[str]] = TypeAdapter(list[str])
+
+
+@router.post("")
+def graph(workspace: Space, scene_id: str, nodes: Text = "[]") -> HTMLResponse:
+    """The panel for what is chosen."""
+    floor = Floor(workspace, scene_id)
+    drawn = graphs.graph(floor, read_nodes(nodes))
+    sizes = (graphs.WIDE, graphs.TALL, graphs.SPEED_TOP, graphs.SPEED_TALL)
+    return page("floor/graph.html", graph=drawn, scene=floor.scene, sizes=sizes, joints=JOINTS)
+
+
+@router.post("/move")
+def move(floor: Gestures, channel: Id, key: Id, time: Frame, value: Value) -> HTMLResponse:
+    """Put a point elsewhere."""
+    return some_wires(floor, CurvePoints(floor).move(channel, key, time, value))
+
+
+@router.post("/pull")
+def pull(
+    floor: Gestures, channel: Id, key: Id, side: Annotated[Literal["in", "out"], Form()], time: Frame, value: Value
+) -> HTMLResponse:
+    """Pull a handle."""
+    return some_wires(floor, CurvePoints(floor).pull(channel, key, side, time, value))
+
+
+@router.post("/add")
+def add(floor: Gestures, channel: Id, time: Frame) -> HTMLResponse:
+    """Add a point on a curve."""
+    return some_wires(floor, CurvePoints(floor).add(channel, time))
+
+
+@router.post("/join")
+def join(floor: Gestures, channel: Id, keys: Text, kind: Id) -> HTMLResponse:
+    """Make points smooth, level or corners."""
+    try:
+        ids = _IDS.validate_json(keys)
+    except ValidationError:
+        raise InvalidInputError("The chosen points could not be read.", "Choose them again.") from None
+    return some_wires(floor, CurvePoints(floor).join(channel, ids, kind))

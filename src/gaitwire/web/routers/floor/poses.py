@@ -1,0 +1,103 @@
+"""Edits of whole-body poses."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Query
+from starlette.responses import HTMLResponse
+
+from gaitwire.core.bounds import LATEST
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.services.scene.poses import read_duration
+from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor.timing import Typed, read_number
+
+router = APIRouter(prefix="/floor/{scene_id}/poses")
+
+
+def _made(response: HTMLResponse, pose_id: str) -> HTMLResponse:
+    response.headers["Gw-Made"] = pose_id
+    return response
+
+
+@router.post("/key")
+def key_whole(floor: Gestures, instance: Typed, frame: Frame, nodes: Text = "[]") -> HTMLResponse:
+    """Key the whole body on a frame and mark it as a pose."""
+    made = floor.key_whole(instance, frame, read_nodes(nodes))
+    return _made(all_wires(floor), made)
+
+
+@router.post("/mark-found")
+def mark_found(floor: Gestures, instance: Typed) -> HTMLResponse:
+    """Mark the frames on which most of a puppet has beads."""
+    count = floor.mark_found(instance)
+    if not count:
+        raise InvalidInputError("No frame has a whole pose yet.", "Pose the body and key the whole of it.")
+    return all_wires(floor, f"{count} pose{'' if count == 1 else 's'} marked.")
+
+
+@router.post("/mark")
+def mark(
+    floor: Gestures, instance: Annotated[str, Query(max_length=80)], times: Annotated[str, Query(max_length=4000)]
+) -> HTMLResponse:
+    """Mark frames of a puppet as poses."""
+    floor.mark_all(instance, [read_number(t, "a frame") for t in times.split(",")])
+    return all_wires(floor)
+
+
+@router.post("/only-moved")
+def only_moved(
+    floor: Gestures, instance: Annotated[str, Query(max_length=80)],
+    frame: Annotated[float, Query(allow_inf_nan=False, ge=-LATEST, le=LATEST)],
+) -> HTMLResponse:  # fmt: skip
+    """Of a pose that blocking made, keep only what the hand moved."""
+    floor.only_moved(instance, frame)
+    return all_wires(floor)
+
+
+@router.post("/{pose_id}/set")
+def set_pose(floor: Gestures, pose_id: str, field: Typed, value: Annotated[str, Form(max_length=80)]) -> HTMLResponse:
+    """Name a pose, say what kind it is, or how long it lasts."""
+    if field == "duration":
+        scene = floor.scene
+        length = floor.set_duration(pose_id, read_duration(value, float(scene.rate)))
+        return all_wires(floor, f"The scene is {length} frames long now." if length != scene.frames else "")
+    if field not in ("name", "kind"):
+        raise InvalidInputError(f"“{field}” cannot be set here.")
+    made = floor.update_pose(pose_id, {field: value.strip()})
+    return _made(all_wires(floor), made)
+
+
+@router.post("/{pose_id}/move")
+def move_pose(floor: Gestures, pose_id: str, to: Frame) -> HTMLResponse:
+    """Retime a pose."""
+    floor.move_pose(pose_id, to)
+    return _made(all_wires(floor), pose_id)
+
+
+@router.post("/{pose_id}/copy")
+def copy_pose(floor: Gestures, pose_id: str, frame: Frame) -> HTMLResponse:
+    """Key a pose again on a frame."""
+    return _made(all_wires(floor), floor.copy_pose(pose_id, frame))
+
+
+@router.post("/{pose_id}/end")
+def pose_at_end(floor: Gestures, pose_id: str) -> HTMLResponse:
+    """Key a pose again at the end."""
+    made = floor.pose_at_end(pose_id)
+    return _made(all_wires(floor), made)
+
+
+@router.post("/{pose_id}/breakdown")
+def break_down(floor: Gestures, pose_id: str, share: Typed = "50") -> HTMLResponse:
+    """Put a breakdown between a pose and its next, at a share in percent."""
+    made = floor.break_down(pose_id, read_number(share, "the share") / 100)
+    return _made(all_wires(floor), made)
+
+
+@router.post("/{pose_id}/delete")
+def delete_pose(floor: Gestures, pose_id: str, keys: Annotated[bool, Form()] = True) -> HTMLResponse:
+    """Take a pose away, with or without its keys."""
+    floor.delete_pose(pose_id, keys)
+    return all_wires(floor, "" if keys else "The mark is gone; the keys stay.")

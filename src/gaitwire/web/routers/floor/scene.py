@@ -1,0 +1,46 @@
+"""A scene's own settings."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form
+from starlette.responses import HTMLResponse
+
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.web.routers.floor.answers import Gestures, all_wires, resized
+
+router = APIRouter(prefix="/floor/{scene_id}")
+
+_SETTINGS: dict[str, Any] = {
+    "name": str, "frames": int, "width": int, "height": int, "first_number": int, "background": str,
+    "move_length": lambda text: int(text or 0), "creep": int, "grid": lambda text: float(text or 0),
+    "snaps": lambda text: text == "true", "ground": lambda text: float(text) if text else None,
+    "loop": lambda text: text == "true", "bounce": lambda text: text == "true",
+}  # fmt: skip
+
+
+@router.post("/set")
+def set_scene(
+    floor: Gestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
+) -> HTMLResponse:
+    """Change one of the scene's own settings."""
+    before = floor.scene
+    if field == "rate":
+        fraction = floor.read_rate(value)
+        floor.update(rate_num=fraction.numerator, rate_den=fraction.denominator)
+    elif field in _SETTINGS:
+        try:
+            floor.update(**{field: _SETTINGS[field](value)})
+        except ValueError:
+            raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
+    else:
+        raise InvalidInputError(f"“{field}” cannot be set here.")
+    return resized(floor, before)
+
+
+@router.post("/key-end")
+def key_end(floor: Gestures) -> HTMLResponse:
+    """Key the last frame as it shows."""
+    floor.key_end()
+    return all_wires(floor)

@@ -1,0 +1,57 @@
+"""Edits of sounds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Form, UploadFile
+from starlette.responses import HTMLResponse
+
+from gaitwire.web.routers.floor.answers import Frame, Gestures, all_wires
+from gaitwire.web.routers.floor.timing import Typed, numbered
+from gaitwire.web.routers.shared.forms import flag, read_field, read_uploads
+
+router = APIRouter(prefix="/floor/{scene_id}/sounds")
+
+_FIELDS: dict[str, Callable[[str], Any]] = {
+    "name": str, "start": numbered("a frame"), "cut_in": numbered("seconds"), "cut_out": numbered("seconds"),
+    "volume": numbered("a volume", 0.01), "muted": flag,
+}  # fmt: skip
+
+
+@router.post("/add")
+def add(floor: Gestures, file: list[UploadFile], frame: Frame = 0.0) -> HTMLResponse:
+    """Lay sounds from a frame on."""
+    made = floor.add_sounds(read_uploads(file), frame)
+    response = all_wires(floor)
+    response.headers["Gw-Made"] = made[0] if made else ""
+    return response
+
+
+@router.post("/{sound_id}/set")
+def set_sound(
+    floor: Gestures, sound_id: str, field: Typed, value: Annotated[str, Form(max_length=200)]
+) -> HTMLResponse:
+    """Change one thing about a sound."""
+    values = read_field(_FIELDS, field, value)
+    if field == "start":
+        values["start"] -= floor.scene.first_number
+    floor.update_sound(sound_id, values)
+    return all_wires(floor)
+
+
+@router.post("/{sound_id}/drag")
+def drag(
+    floor: Gestures, sound_id: str, by: Frame, edge: Annotated[Literal["", "in", "out"], Form()] = ""
+) -> HTMLResponse:
+    """Move a sound, or one of its ends, by frames."""
+    floor.drag_sound(sound_id, edge, by)
+    return all_wires(floor)
+
+
+@router.post("/{sound_id}/remove")
+def remove(floor: Gestures, sound_id: str) -> HTMLResponse:
+    """Take a sound away."""
+    floor.remove_sound(sound_id)
+    return all_wires(floor)

@@ -1,0 +1,5 @@
+"""The Send-off."""
+
+from gaitwire.web.routers.sendoff import page
+
+ROUTERS = (page.router,)

@@ -1,0 +1,8 @@
+"""What several pages share."""
+
+from gaitwire.web.routers.shared import history, pictures
+
+ROUTERS = (
+    pictures.router,
+    history.router,
+)

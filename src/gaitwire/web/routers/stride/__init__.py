@@ -1,0 +1,8 @@
+"""The Stride desk."""
+
+from gaitwire.web.routers.stride import live, page
+
+ROUTERS = (
+    page.router,
+    live.router,
+)
