@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from everything import make_everything
+from builders.everything import make_everything
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents

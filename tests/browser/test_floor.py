@@ -5,7 +5,7 @@ import json
 import pytest
 
 from browser.conftest import patiently
-from making import lead
+from builders.making import lead
 
 
 def joint(page, name):

@@ -3,7 +3,7 @@
 import pytest
 
 from browser.conftest import painted
-from making import lead
+from builders.making import lead
 
 
 class Stage:

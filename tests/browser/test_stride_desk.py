@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from browser.hands import act, pick, seek, turn_of, typed, unfold
+from builders.making_bvh import bvh_text
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.services.gait import gait_cards as cards
@@ -13,7 +14,6 @@ from gaitwire.services.gait.put_in_scene import put_in_scene
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
-from making_bvh import bvh_text
 
 
 @pytest.fixture

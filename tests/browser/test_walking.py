@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from browser.hands import act, unfold
+from builders.making import tip
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
-from making import tip
 
 
 @pytest.fixture

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.bracing import Brace, braced, take_braces
 from gaitwire.core.kinematics.chain import rebent
 from gaitwire.core.puppet.model import Limb
-from making import bone, puppet, scene
 
 BONES = [
     bone("hip", x=0, y=0, length=30, angle=-90),

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, key, part, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.camera import CAMERA, filmed, views_of
 from gaitwire.core.scene import CAMERA_ID, Instance
 from gaitwire.core.timing.channel import Channel
-from making import bone, key, part, puppet, scene
 
 SIZE = (1280.0, 720.0)
 REST = np.array([[1.0, 0, 0, 1, 640, 360]])

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, key, part, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.puppet.model import Replacement
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.formats.animated_svg.order import movers, places
-from making import bone, key, part, puppet, scene
 
 
 def other(number, rank):

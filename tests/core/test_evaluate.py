@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, part, puppet, scene, tip
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BLOCK, BlockCache
 from gaitwire.core.evaluate.frames import HEADER_BYTES, pack
-from making import bone, part, puppet, scene, tip
 
 ARM = puppet(
     [bone("upper", x=0, y=0, length=10, angle=0), bone("lower", "upper", 10, 0, length=10, angle=0)],

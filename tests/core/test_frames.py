@@ -4,10 +4,10 @@ import struct
 
 import numpy as np
 
+from builders.making import bone, part, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BLOCK, BlockCache
 from gaitwire.core.evaluate.frames import HEADER_BYTES, pack
-from making import bone, part, puppet, scene
 
 PUPPET = puppet([bone("a", x=3, y=4), bone("b", "a", 5, 6)], [part("p", "b"), part("q", "a", 1, opacity=0.5)])
 SCENE = scene({("a", "turn"): [(0, 0), (12, 90)], ("b", "shift_x"): [(3, 1), (8, 20)]}, x=10.0, y=20.0)

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from shapely.geometry import LineString, Point, box
 
+from builders.making import bone, part, puppet
 from gaitwire.core.puppet.gaps import Joint, disc, pieces_of, range_of
-from making import bone, part, puppet
 
 R = 20.0
 

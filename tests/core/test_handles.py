@@ -5,10 +5,10 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from builders.making import bone, puppet, scene, tip
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.handles import drag, onto_grid, take, tops, unwrapped
-from making import bone, puppet, scene, tip
 
 PUPPET = puppet([
     bone("a", x=5, y=8, length=40, angle=-70),

@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core.test_plants import SWAY, WALKER, compiled, jump, place_of, plant
+from builders.making import bone, tip
+from builders.planting import SWAY, WALKER, compiled, jump, linked, place_of, plant
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.handles import drag, take_all, turn_swept
@@ -13,7 +14,6 @@ from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.core.links import Bearing, Hitch
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance
-from making import bone, tip
 
 BASKET = Puppet(
     id="q", name="q", width=40, height=40, base_x=20, base_y=40,
@@ -31,10 +31,6 @@ def bearing(time, owner, **more):
     return Bearing.model_validate(
         {"id": f"b{time}", "scene_id": "s", "instance_id": "i", "time": time, "owner_id": owner, **more}
     )
-
-
-def linked(made, **links):
-    return compile_scene(made.scene.model_copy(update={k: tuple(v) for k, v in links.items()}), made.puppets)
 
 
 def matrix_of(frames, name):

@@ -11,10 +11,10 @@ from scipy.integrate import solve_ivp
 from shapely.affinity import affine_transform
 from shapely.geometry import Polygon
 
+from builders.making import bone, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.motion.hop import SLOWER, Hop, arc_of, beats_of, lag, timing_of
 from gaitwire.core.timing.key import Key
-from making import bone, puppet, scene
 
 hops = st.builds(
     Hop, crouch=st.integers(2, 20), air=st.integers(4, 40), land=st.integers(1, 9), settle=st.integers(4, 40),

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, part, puppet
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.puppet import edit, joints
 from gaitwire.core.puppet.change import applied
@@ -13,7 +14,6 @@ from gaitwire.core.puppet.limbing import begun_limb, chain_of, rest_bend
 from gaitwire.core.puppet.mirroring import Mirror, mirror_bones, turned_over
 from gaitwire.core.puppet.model import Limb, Pin, Replacement
 from gaitwire.core.puppet.tree import descendants
-from making import bone, part, puppet
 
 ARM = puppet(
     [

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import applied, ids, key
 from gaitwire.core.timing import edit
 from gaitwire.core.timing.key import Curve
 from gaitwire.core.timing.loop import slide, wrap
 from gaitwire.core.timing.sample import compile_keys, sample
-from making import applied, ids, key
 
 
 def played(keys, times, loop):

@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from builders.making import bone, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.timing.offset import Offset, window
-from making import bone, puppet, scene
 
 PUPPET = puppet([bone("arm", length=10.0)])
 

@@ -3,12 +3,11 @@
 import numpy as np
 import pytest
 
-from core.test_hitches import linked
-from core.test_plants import SWAY, WALKER, compiled, plant
+from builders.making import bone, puppet, scene
+from builders.planting import SWAY, WALKER, compiled, linked, plant
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.notes import MEASURES, Stage, notes_of
 from gaitwire.core.puppet.model import Limb
-from making import bone, puppet, scene
 
 
 def noted(made, kind):

@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from builders.making import bone, key, part, puppet, scene
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.values import layers_at, sample_parts, sample_values
@@ -14,7 +15,6 @@ from gaitwire.core.motion.ready import READY, phrase_of
 from gaitwire.core.puppet.counterpart import OwnerMark
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, Channel
 from gaitwire.core.timing.clip import ClipRow
-from making import bone, key, part, puppet, scene
 
 ARM = puppet([bone("arm", length=10.0, role="upper arm", side="near")], [part("sleeve", "arm")])
 

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import ids, key
 from gaitwire.core.timing.easing.registry import EASINGS
 from gaitwire.core.timing.edit import ease_keys, move_keys, set_key
 from gaitwire.core.timing.key import Curve
 from gaitwire.core.timing.pinning import Course, Pinned, keyed_as_it_is, pinned
 from gaitwire.core.timing.sample import compile_keys, sample
-from making import ids, key
 
 BUMP = Curve(0.2, 9.0, 0.9, -4.0)
 EASES = ["free", "chart", *EASINGS]

@@ -4,13 +4,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, part, puppet
 from gaitwire.core.errors import CycleError, InvalidInputError, LockedError
 from gaitwire.core.geometry.bounds import Box
 from gaitwire.core.puppet import edit, joints
 from gaitwire.core.puppet.roles import guess_from_name
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.puppet.tree import descendants, walk
-from making import bone, part, puppet
 
 BODY = puppet(
     [bone("hip", rank=0), bone("thigh", "hip", 0, 10), bone("shin", "thigh", 0, 20), bone("hat", rank=1)],

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, puppet, scene, tip
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.handles import drag, take
 from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.core.puppet.model import Limb
-from making import bone, puppet, scene, tip
 
 BONES = [
     bone("hip", x=0, y=0, length=10, angle=90),

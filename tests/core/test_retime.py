@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import applied, ids, key
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing import edit
 from gaitwire.core.timing.channel import Channel, repeat_of
@@ -12,7 +13,6 @@ from gaitwire.core.timing.easing.chart import chart_share
 from gaitwire.core.timing.key import Curve, Key
 from gaitwire.core.timing.retime import reverse_keys, scale_keys, snap_keys, warp_keys
 from gaitwire.core.timing.sample import compile_keys, sample
-from making import applied, ids, key
 
 
 def played(keys, times, loop=None, repeats=None):

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
+from builders.making import bone, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.motion.roll import Roll
-from making import bone, puppet, scene
 
 WHEEL = puppet([bone("frame"), bone("wheel", "frame", x=30.0, y=80.0)])
 

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import key
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.easing import EASINGS, find_easing
 from gaitwire.core.timing.easing.cubic import cubic_share
 from gaitwire.core.timing.key import Curve, curve_from_shares, curve_to_shares, refit_curve
 from gaitwire.core.timing.sample import compile_keys, sample
-from making import key
 
 names = st.sampled_from(sorted(EASINGS))
 rows = st.lists(

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import applied, ids, key
 from gaitwire.core.timing.seam import close_seam, seam_of
-from making import applied, ids, key
 
 
 def test_what_does_not_loop_jumps_from_its_end_to_its_start():

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import applied, ids, key
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.easing.registry import EASINGS
@@ -14,7 +15,6 @@ from gaitwire.core.timing.retime import reverse_keys
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.shape import join_keys, pull_handle
 from gaitwire.core.timing.stay import valued
-from making import applied, ids, key
 
 BUMP = Curve(0.2, 9.0, 0.9, -4.0)
 

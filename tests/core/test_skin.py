@@ -5,30 +5,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import scene
+from builders.sleeves import GRAIN, SLEEVE, arm
 from gaitwire.core.deform.skin import Brushed, make_skin, part_body
 from gaitwire.core.deform.weights import brushed
 from gaitwire.core.evaluate import compile_scene, evaluate
-from gaitwire.core.puppet.art import Art, Shape, Solid
 from gaitwire.core.puppet.model import Pin
 from gaitwire.core.puppet.soften import art_points, soften
-from making import bone, part, puppet, scene
-
-SLEEVE = Art(nodes=(Shape(d="M0 -10L120 -10L120 10L0 10Z", fill=Solid(color="#ccaaaa")),), box=(0, -10, 120, 10))
-GRAIN = 5.0
 
 
 def pin(name, x, y=0.0, **more):
     return Pin.model_validate({"id": name, "puppet_id": "p", "part_id": "s", "name": name, "x": x, "y": y, **more})
-
-
-def arm(*pins, reach=1.0):
-    made = puppet(
-        [bone("upper", length=60, angle=0), bone("fore", "upper", 60, 0, length=60, angle=0, reach=reach)],
-        [part("s", "upper", soft=True, bends_with=("fore",))],
-    )
-    made = made.model_copy(update={"pins": pins})
-    art = soften(SLEEVE, GRAIN)
-    return made, make_skin(made, made.parts[0], part_body(made, made.parts[0], [art], {}.__getitem__, GRAIN))
 
 
 def outline(made, skin, tracks, frames=(0.0,)):

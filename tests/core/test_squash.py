@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 from shapely.affinity import affine_transform
 from shapely.geometry import Polygon
 
+from builders.making import bone, puppet, scene, tip
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.handles import drag, take
-from making import bone, puppet, scene, tip
 
 LEAF = Polygon([(0, -30), (14, -12), (9, 16), (-6, 22), (-15, 3)])
 PUPPET = puppet([bone("a", x=5, y=8, length=40, angle=-70), bone("b", "a", 20, -30, length=30, angle=15)])

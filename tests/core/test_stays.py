@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import applied, ids, key
 from gaitwire.core.timing.edit import set_key
 from gaitwire.core.timing.holding import creeping, hold_span, stay_keys, thin_keys
 from gaitwire.core.timing.key import Curve
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.stay import valued
-from making import applied, ids, key
 
 rows = st.lists(
     st.tuples(st.integers(0, 31), st.floats(-90, 90), st.sampled_from(["linear", "quad-in-out", "back-out", "hold"])),

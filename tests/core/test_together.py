@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from builders.making import bone, puppet, scene, tip
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.handles import take
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.model import Limb
-from making import bone, puppet, scene, tip
 
 PUPPET = puppet([
     bone("hip", x=10, y=60, length=30, angle=-90),

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
 
+from builders.making_bvh import bvh_text
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.walk.captured import leg_markers
 from gaitwire.core.walk.characters import CHARACTERS
@@ -11,7 +12,6 @@ from gaitwire.core.walk.measures import measured
 from gaitwire.core.walk.recorded import IN_JOINTS, recorded_legs, recorded_walk
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.bvh import read_bvh
-from making_bvh import bvh_text
 
 ARM = """HIERARCHY
 ROOT base

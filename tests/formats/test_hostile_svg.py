@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from builders.making import hog, spin
 from gaitwire.core.errors import GaitWireError, UnreadableArtError
 from gaitwire.formats.reading import LIMITS
 from gaitwire.formats.svg import read_svg
 from gaitwire.formats.svg.document import parse_document
 from gaitwire.services.library.art_in import import_art
 from gaitwire.services.session.workers import run_limited
-from making import hog, spin
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 9 9">'
 GOOD = '<rect width="9" height="9"/>'

@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 import shapely
 
-from core.test_skin import GRAIN, SLEEVE, arm
+from builders.making import bone, part, puppet, scene
+from builders.sleeves import GRAIN, SLEEVE, arm
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.geometry.path import commands_of, rings_of, written
 from gaitwire.core.puppet.soften import art_points, soften
-from making import bone, part, puppet, scene
 
 APPLE = "M0 30C-40 30 -44 -30 0 -30C44 -30 40 30 0 30Z"
 

@@ -3,10 +3,10 @@
 import bvh
 import pytest
 
+from builders.making_bvh import bvh_text
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.bvh import read_bvh
-from making_bvh import bvh_text
 
 
 def test_names_offsets_channels_and_values_are_those_of_another_reader():

@@ -18,6 +18,7 @@ from hypothesis.stateful import (
     run_state_machine_as_test,
 )
 
+from builders.making import lead
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
 from gaitwire.services.rig.bench import Bench
@@ -26,7 +27,6 @@ from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import discard, list_documents, load_puppet, load_scene
 from gaitwire.store.history import SHELF, next_step, take_step
-from making import lead
 
 
 def named(workspace, kind, name):

@@ -5,11 +5,11 @@ import json
 import numpy as np
 import pytest
 
+from builders.making import lead
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.output.sendoff import prepare
 from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
-from making import lead
 
 
 @pytest.fixture

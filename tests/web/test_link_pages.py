@@ -5,10 +5,10 @@ import json
 import numpy as np
 import pytest
 
+from builders.making import tip
 from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
 from gaitwire.web.live import Session, reply
-from making import tip
 
 
 @pytest.fixture

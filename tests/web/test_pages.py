@@ -8,9 +8,9 @@ import time
 import numpy as np
 import pytest
 
+from builders.making import lead
 from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
-from making import lead
 
 
 def named(workspace, kind, name):

@@ -5,10 +5,10 @@ import json
 import numpy as np
 import pytest
 
+from builders.making import lead
 from gaitwire.formats.sound_files import write_wav
 from gaitwire.services.scene.floor import Floor
 from gaitwire.store.documents import list_documents
-from making import lead
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.making import bone, puppet
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
@@ -12,7 +13,6 @@ from gaitwire.services.rig.bench import Bench
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
-from making import bone, puppet
 
 PLAIN = CHARACTERS["plain"]
 

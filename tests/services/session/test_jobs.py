@@ -6,12 +6,12 @@ from dataclasses import replace
 
 import pytest
 
+from builders.making import die
 from gaitwire.core.errors import GaitWireError, InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.output.sendoff import find_scene, prepare, render_to
 from gaitwire.services.session.jobs import KEPT, MOST_WAITING, JobBoard, new_job, run_job
-from making import die
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.making import tip
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
@@ -11,7 +12,6 @@ from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
-from making import tip
 
 
 class Walking:

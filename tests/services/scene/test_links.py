@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
+from builders.acting import Cast
+from builders.making import tip
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import CycleError, InvalidInputError, LockedError
 from gaitwire.core.evaluate.handles import drag, take
 from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.views.notes import scene_notes
-from making import tip
-from services.acting import Cast
 
 
 @pytest.fixture

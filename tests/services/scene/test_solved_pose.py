@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
+from builders.acting import Cast
 from gaitwire.services.views.opposite import opposite
-from services.test_links import Cast
 
 
 @pytest.fixture

@@ -2,8 +2,8 @@
 
 import pytest
 
+from builders.making import bone, puppet
 from gaitwire.services.views.body_map import TALL, WIDE, body_map
-from making import bone, puppet
 
 
 def legs(apart):

@@ -2,8 +2,8 @@
 
 import pytest
 
+from builders.making import bone, puppet, scene
 from gaitwire.services.views.wires import build_timeline, front_to_back
-from making import bone, puppet, scene
 
 PUPPET = puppet([
     bone("pelvis", region="body"), bone("thigh", "pelvis", region="leg", side="near"),

@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
+from builders.rigs import Rig
 from gaitwire.core.evaluate import evaluate
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.soft_parts import Softening
 from gaitwire.services.session.rest_compensation import NeedsWordError
 from gaitwire.store.documents import list_documents, revision_of
 from gaitwire.store.history import take_step
-from services.test_correcting import Rig
 
 
 @pytest.fixture

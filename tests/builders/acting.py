@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from builders.making import tip
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
-from making import tip
 
 
 class Cast:

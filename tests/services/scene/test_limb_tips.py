@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
+from builders.acting import Cast
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
-from services.acting import Cast
 
 THIGH, SHIN, FOOT = (-20, 30, -5, 15), (10, 40, 60, 5), (5, -10, 20, 0)
 POSED = (4.0, 12.0, 20.0, 30.0)

@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
+from builders.acting import Cast
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.formats.raster.paper import Raster
 from gaitwire.services.output.sendoff import prepare, settings_from
 from gaitwire.web.routers.floor.visibility import read_spans
-from services.acting import Cast
 
 
 @pytest.fixture

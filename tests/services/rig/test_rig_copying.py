@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.rigs import ARMS, Rig
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.library.art_in import import_art
 from gaitwire.services.rig.corrective_shapes import Drag
@@ -10,7 +11,6 @@ from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.rig_copying import RigCopying
 from gaitwire.services.rig.soft_parts import Softening
 from gaitwire.store.history import take_step
-from services.test_correcting import ARMS, Rig
 
 
 def onto(workspace, art, name="Other"):

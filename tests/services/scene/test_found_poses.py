@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
+from builders.acting import Cast
 from gaitwire.core.addresses import Bead
 from gaitwire.services.output.sendoff import held_apart, prepare, settings_from
 from gaitwire.services.scene.found_poses import FOUND
-from services.acting import Cast
 
 BONES = ("chest", "near thigh", "far thigh")
 

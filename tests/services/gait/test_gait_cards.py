@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.making_bvh import bvh_text
 from gaitwire.core.errors import ConflictError, InvalidInputError, NotFoundError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
@@ -15,7 +16,6 @@ from gaitwire.services.gait.put_in_scene import put_in_scene
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import SHELF, take_step
-from making_bvh import bvh_text
 
 
 @pytest.fixture

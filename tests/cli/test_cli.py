@@ -16,12 +16,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from core.test_fitting import RATE, markers_of
+from builders.making import lead
+from builders.markers import RATE, markers_of
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.recorded import MARKERS
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents, load_scene
-from making import lead
 
 
 def gaitwire(*args, code=0):
