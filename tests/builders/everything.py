@@ -10,14 +10,14 @@ from gaitwire.core.motion.hop import Hop
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.timing.channel import LED
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.demo.leaning import Figure
+from gaitwire.demo.leaning import LeaningPerformer
 from gaitwire.demo.scenes import Performer, track
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.corrective_shapes import Correcting
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.shadows import Shadowing
 from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.rides import PointerPlace
 from gaitwire.services.scene.smears import Smear
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents
@@ -159,7 +159,7 @@ def _shot(workspace: Workspace) -> str:
     floor.put_gait(tamsin.instance, CHARACTERS["plain"], 10.0, 70.0, travels=True, pace="stands")
     floor.put_phrase(tamsin.instance, "doubt", 74.0, still=0.7, goes_on=True, change_in=10.0)
     tamsin.key("chest", {"turn": track("100 0, 112 9")})
-    ride = [Place(float(f), 640.0 + 2 * f, 300.0 + f) for f in range(76, 90)]
+    ride = [PointerPlace(float(f), 640.0 + 2 * f, 300.0 + f) for f in range(76, 90)]
     floor.ride("shift", [(tamsin.instance, tamsin.bones["pelvis"])], (640.0 + 152, 376.0), ride)
     front = _performer(workspace, floor, "Tamsin, front", x=820.0, y=648.0, scale=0.5)
     floor.put_gait(front.instance, CHARACTERS["sneaking"], 20.0, 100.0)
@@ -178,7 +178,7 @@ def _shot(workspace: Workspace) -> str:
 def _links(workspace: Workspace) -> str:
     """Plants on the floor and on a bone, hitches, a throw, another bearing, limbs from their tips, a long limb."""
     floor = _floor(workspace, "Everything linked", 72, loop=False)
-    tamsin = Figure(workspace, floor, id_of(workspace, "puppet", "Tamsin"), x=560.0, y=648.0, scale=0.7)
+    tamsin = LeaningPerformer(workspace, floor, id_of(workspace, "puppet", "Tamsin"), x=560.0, y=648.0, scale=0.7)
     basket = _performer(workspace, floor, "Basket", x=700.0, y=648.0, scale=0.6)
     apple = _performer(workspace, floor, "Apple", x=300.0, y=600.0, scale=1.2)
     second = _performer(workspace, floor, "Apple", x=900.0, y=400.0, scale=0.5)

@@ -6,12 +6,12 @@ import pytest
 from builders.making import bone, puppet, scene
 from builders.planting import SWAY, WALKER, compiled, linked, plant
 from gaitwire.core.evaluate import compile_scene, evaluate
-from gaitwire.core.notes import MEASURES, Stage, notes_of
+from gaitwire.core.notes import MEASURES, NoteScene, notes_of
 from gaitwire.core.puppet.model import Limb
 
 
 def noted(made, kind):
-    stage = Stage(made, evaluate(made, np.arange(made.scene.frames, dtype=float)))
+    stage = NoteScene(made, evaluate(made, np.arange(made.scene.frames, dtype=float)))
     return list(MEASURES[kind].measure(stage))
 
 
@@ -110,7 +110,7 @@ def test_a_foot_planted_a_little_above_the_floor_hovers_and_can_be_put_down():
     made = compiled({}, [plant(x=300.0, y=y)])
     size = made.islands[0].source.instance.scale
     tall = WALKER.height * 0.05 * size
-    stage = Stage(made, evaluate(made, np.zeros(1)))
+    stage = NoteScene(made, evaluate(made, np.zeros(1)))
     (plan,) = (p for p in stage.limbs(made.islands[0]) if p.heel != p.ball)
     sole = y + size * max(plan.heel.imag, plan.ball.imag)
     for gap, many in ((0.0, 0), (tall, 1), (WALKER.height, 0)):  # as high up as that it stands on something else
@@ -133,6 +133,6 @@ def test_the_heads_highest_and_lowest_frames_against_passings_and_contacts():
 
 def test_all_kinds_are_measured_in_order():
     made = linked(compiled(SWAY, [plant("reach", 6, 9, x=300.0, y=100.0)]))
-    stage = Stage(made, evaluate(made, np.arange(24.0)))
+    stage = NoteScene(made, evaluate(made, np.arange(24.0)))
     kinds = [n.kind for n in notes_of(stage)]
     assert kinds == sorted(kinds, key=list(MEASURES).index) and "short" in kinds

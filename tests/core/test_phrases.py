@@ -10,7 +10,7 @@ from builders.making import bone, key, part, puppet, scene
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.values import layers_at, sample_parts, sample_values
-from gaitwire.core.motion.phrase import Course, Phrase, PhraseUse
+from gaitwire.core.motion.phrase import Phrase, PhraseCourse, PhraseUse
 from gaitwire.core.motion.ready import READY, phrase_of
 from gaitwire.core.puppet.counterpart import OwnerMark
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, Channel
@@ -72,9 +72,9 @@ def test_repeats_start_anew_or_go_on_from_where_they_are():
 def test_from_here_on_it_is_played_until_the_scene_ends():
     made = compiled(use(STEP, repeats=0), frames=30)
     assert seen(made, [13, 17, 21, 29]) == pytest.approx([7.5, 7.5, 7.5, 7.5])
-    course = Course(use(STEP, repeats=0), 4.0, 30, None)
+    course = PhraseCourse(use(STEP, repeats=0), 4.0, 30, None)
     assert course.stop == 29 and course.cut == 0
-    assert Course(use(STEP, repeats=6), 4.0, 30, None).cut == 5
+    assert PhraseCourse(use(STEP, repeats=6), 4.0, 30, None).cut == 5
 
 
 def test_trimmed_it_plays_what_lies_between_and_counts_from_its_own_first_pose():

@@ -9,7 +9,7 @@ from builders.making import ids, key
 from gaitwire.core.timing.easing.registry import EASINGS
 from gaitwire.core.timing.edit import ease_keys, move_keys, set_key
 from gaitwire.core.timing.key import Curve
-from gaitwire.core.timing.pinning import Course, Pinned, keyed_as_it_is, pinned
+from gaitwire.core.timing.pinning import ChannelCourse, PinnedKeys, keyed_as_it_is, pinned
 from gaitwire.core.timing.sample import compile_keys, sample
 
 BUMP = Curve(0.2, 9.0, 0.9, -4.0)
@@ -28,7 +28,7 @@ def made_of(rows):
 
 
 def course(keys, loop=None, rest=0.0):
-    bare = Course("c", (), rest, loop)
+    bare = ChannelCourse("c", (), rest, loop)
     return bare.changed(type(ease_keys([], [], "linear"))(tuple(keys)))
 
 
@@ -102,7 +102,7 @@ def test_a_bead_slid_past_a_pose_leaves_it():
 def test_nothing_is_keyed_where_nothing_moves():
     before = course([key(0, 0), key(48, 40)])
     changed = before.changed(set_key(before.keys, "c", 48.0, 40.0, None, lambda: "new"))
-    assert pinned(before, changed, [0.0, 12.0, 30.0], ids()) == Pinned()
+    assert pinned(before, changed, [0.0, 12.0, 30.0], ids()) == PinnedKeys()
 
 
 TIMES = st.integers(0, 39).map(float)

@@ -10,7 +10,7 @@ from shapely.geometry import Polygon, box
 
 from gaitwire.core.geometry.anchors import AT
 from gaitwire.core.motion.smear import Cutout, drawn_out_art, farthest, outline_runs, swept, swept_art, way_of
-from gaitwire.core.puppet.art import Art, Clip, Group, Picture, Shape, Solid
+from gaitwire.core.puppet.art import Art, ClipPath, Group, Picture, Shape, Solid
 from gaitwire.core.puppet.outline import art_region
 from gaitwire.core.puppet.soften import art_points, soften, with_points
 
@@ -90,7 +90,7 @@ def test_large_shapes_are_swept_and_what_is_small_faint_or_clipped_stays_where_i
     dot = Shape(d="M4 4L7 4L7 7L4 7Z", fill=Solid(color="#202020"))
     shade = Shape(d="M0 0L40 0L40 8L0 8Z", fill=Solid(color="#000000", opacity=0.2))
     line = Shape(d="M2 2L38 18", stroke={"paint": RED, "width": 2.0})
-    inner = Group(children=(body,), clips=(Clip(paths=(("M0 0L9 0L9 9Z", "nonzero"),)),))
+    inner = Group(children=(body,), clips=(ClipPath(paths=(("M0 0L9 0L9 9Z", "nonzero"),)),))
     art = drawing(body, dot, shade, line, inner)
     points = art_points(art) + np.linspace((-60, 0), (0, 0), 5)[:, None, :]
     made = swept_art(art, points, 1.0)
@@ -146,7 +146,7 @@ def test_it_is_drawn_out_along_a_slanting_way_too():
 def test_ways_are_told_from_points_and_points_are_put_back():
     points = np.array([[(0.0, 0), (10, 0)], [(3.0, 4), (13, 4)], [(3.0, 4), (13, 16)]])
     assert way_of(points) == 3 + 10j and farthest(points) == pytest.approx(17)
-    clip = Clip(paths=(("M0 0L5 0L5 5Z", "nonzero"),))
+    clip = ClipPath(paths=(("M0 0L5 0L5 5Z", "nonzero"),))
     art = drawing(Group(children=(Shape(d="M1 1L2 2L3 0Z", fill=RED),), clips=(clip,)), Shape(d="M7 7L8 8", fill=RED))
     moved = art_points(art) + np.array([5.0, -2.0])
     assert art_points(with_points(art, moved)) == pytest.approx(moved)

@@ -6,7 +6,7 @@ import pytest
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.measure import earlier_figures
-from gaitwire.measure.beside import Samples, apart, compared, in_rounds, percentiles, rate, turned_about
+from gaitwire.measure.beside import Timings, apart, compared, in_rounds, percentiles, rate, turned_about
 from gaitwire.measure.core import core_figures, growth
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.measure.sending import export_png_fps
@@ -49,7 +49,7 @@ def test_costs_are_told_in_references_and_compared():
     def run(slower: float, machine: float) -> dict:
         ms = tuple(machine * slower * n for n in (10.0, 20.0, 30.0))
         return apart(
-            {"fps": rate(Samples(ms, machine * 2.0)), "drag_ms": percentiles(Samples(ms, machine * 2.0)), "who": 3}
+            {"fps": rate(Timings(ms, machine * 2.0)), "drag_ms": percentiles(Timings(ms, machine * 2.0)), "who": 3}
         )
 
     (told, then), (_, slow_machine), (_, slow_program) = run(1.0, 1.0), run(1.0, 1.6), run(1.1, 1.6)

@@ -19,3 +19,6 @@ DEFAULT_RATE = (24, 1)
 
 UP = -90.0
 """Direction, in degrees, of a bone that has no length: its stretch then makes things taller."""
+
+Point = tuple[float, float]
+"""Across and down."""

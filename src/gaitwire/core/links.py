@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.bounds import Degrees, Frame, Id, Place
 
-Frames = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1000)]
+FrameCount = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1000)]
 
 
 class Plant(BaseModel):
@@ -36,8 +36,8 @@ class Plant(BaseModel):
     y: Place = 0.0
     angle: Degrees = 0.0
     pitch: Degrees = 0.0
-    soft_in: Frames = 4.0
-    soft_out: Frames = 6.0
+    soft_in: FrameCount = 4.0
+    soft_out: FrameCount = 6.0
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -86,4 +86,8 @@ class Bearing(BaseModel):
     instance_id: Id
     time: Frame
     owner_id: Id = ""
-    soft: Frames = 6.0
+    soft: FrameCount = 6.0
+
+
+Link = Plant | Hitch
+"""What lets one thing go with another."""

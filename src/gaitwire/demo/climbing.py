@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from gaitwire.demo.leaning import Figure
+from gaitwire.demo.leaning import LeaningPerformer
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.services.session.workspace import Workspace
 
@@ -39,7 +39,7 @@ def make_climb_scene(workspace: Workspace, tamsin_id: str, ladder_id: str, tree_
     floor.update(loop=False)
     tree = Performer(workspace, floor, tree_id, x=_TREE[0], y=_TREE[1], scale=1.0)
     ladder = Performer(workspace, floor, ladder_id, x=_LADDER[0], y=_LADDER[1], scale=1.0)
-    tamsin = Figure(workspace, floor, tamsin_id, x=410.0, y=648.0, scale=SIZE)
+    tamsin = LeaningPerformer(workspace, floor, tamsin_id, x=410.0, y=648.0, scale=SIZE)
     ladder.key(
         "near rail",
         {"turn": track("0 0, 22 -0.3, 33 0.25, 48 -0.3, 62 0.25, 76 -0.3, 92 0.6, 97 -0.3, 102 0.1, 108 0")},
@@ -71,7 +71,7 @@ def make_climb_scene(workspace: Workspace, tamsin_id: str, ladder_id: str, tree_
     return floor.scene_id
 
 
-def _holds(tamsin: Figure, ladder: Performer) -> None:
+def _holds(tamsin: LeaningPerformer, ladder: Performer) -> None:
     """Every hold: feet and hands on their rungs, hands on the branch."""
     tamsin.hold("near leg", 0, 18, (428.5, 623.4))
     tamsin.hold("far leg", 0, 12, (422.9, 623.4))
@@ -107,14 +107,14 @@ _LEGS = """
 """How thigh, shin and foot lean, near and then far, where nothing holds them."""
 
 
-def _leans(tamsin: Figure) -> None:
+def _leans(tamsin: LeaningPerformer) -> None:
     """The body's line, and what the limbs do where nothing holds them."""
     tamsin.lean_by(_BODY, ("pelvis", "chest", "neck", "face"))
     tamsin.lean_by(_LEGS, ("near thigh", "near shin", "near foot", "far thigh", "far shin", "far foot"))
     _hang(tamsin)
 
 
-def _hang(tamsin: Figure) -> None:
+def _hang(tamsin: LeaningPerformer) -> None:
     """From here on the knee carries: the thigh falls, the body swings out and comes to rest, each part later.
 
     Keys are of joints now: how far the knee and the hip are open.
@@ -163,7 +163,7 @@ def _hang(tamsin: Figure) -> None:
         )
 
 
-def _drag(tamsin: Figure) -> None:
+def _drag(tamsin: LeaningPerformer) -> None:
     """Plait, scarf and apron come late, and fall towards the ground when she is upside down."""
     fall = track(
         "0 0, 26 -6, 40 6, 54 -6, 68 6, 91 -20, 101 34, 108 -30, 114 12, 126 30, 140 90, 160 196, 174 150,"

@@ -8,10 +8,10 @@ from gaitwire.core.puppet.controls import Reshape, Row
 from gaitwire.services.rig.mirrored_shapes import Reflecting
 from gaitwire.services.session.workspace import Workspace
 
-Said = Mapping[str, Mapping[str, float]]
+MouthShapes = Mapping[str, Mapping[str, float]]
 """Values by property, by the name of a bone; of parts where they are such that only parts have."""
 
-_SIDE: Said = {
+_SIDE: MouthShapes = {
     "near eye": {"shift_x": 46, "widen": 0.86},
     "far eye": {"shift_x": 36, "widen": 0.3, "shown": 0},
     "near brow": {"shift_x": 48, "widen": 0.9},
@@ -23,7 +23,7 @@ _SIDE: Said = {
     "collar": {"shift_x": 3},
 }
 
-_THREE_QUARTER: Said = {
+_THREE_QUARTER: MouthShapes = {
     "near eye": {"shift_x": 26, "widen": 0.97},
     "far eye": {"shift_x": 20, "widen": 0.7},
     "near brow": {"shift_x": 27},
@@ -35,7 +35,7 @@ _THREE_QUARTER: Said = {
     "collar": {"shift_x": 2},
 }
 
-_UP: Said = {
+_UP: MouthShapes = {
     "eyes": {"shift_y": -13, "stretch": 0.92},
     "brow": {"shift_y": -15},
     "nose": {"shift_y": -15, "stretch": 0.8},
@@ -44,7 +44,7 @@ _UP: Said = {
     "straw hair": {"shift_y": 6},
 }
 
-_DOWN: Said = {
+_DOWN: MouthShapes = {
     "eyes": {"shift_y": 11, "stretch": 0.9},
     "brow": {"shift_y": 12},
     "nose": {"shift_y": 15, "stretch": 1.15},
@@ -64,7 +64,7 @@ _CHEEKS = {
     "jaw": {(242, 204): (-4, 11), (178, 204): (4, 11)},
 }  # fmt: skip
 
-Places = tuple[tuple[float, str, Said, str], ...]
+Places = tuple[tuple[float, str, MouthShapes, str], ...]
 
 _PAD = (
     (45.0, 0.0, "three-quarter", _THREE_QUARTER, "three-quarter"), (90.0, 0.0, "side", _SIDE, "side"),
@@ -100,7 +100,9 @@ def give_face(workspace: Workspace, puppet_id: str) -> None:
             _store(work, gauge, (x, 0.0), name, said, cheeks)
 
 
-def _store(work: Reflecting, control_id: str, place: tuple[float, float], name: str, said: Said, cheeks: str) -> None:
+def _store(
+    work: Reflecting, control_id: str, place: tuple[float, float], name: str, said: MouthShapes, cheeks: str
+) -> None:
     entry_id = work.add_entry(control_id, *place, name)
     # A new place begins with what is seen there: here every value is said anew.
     work.clear(entry_id, [b.id for b in work.puppet.bones] + [p.id for p in work.puppet.parts])

@@ -6,7 +6,7 @@ from importlib.resources import files
 
 from gaitwire.core.puppet.art import Matrix
 from gaitwire.demo.faces import give_face
-from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
+from gaitwire.demo.rigging import JointRow, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.formats.raster import draw_art, picture_bytes
 from gaitwire.formats.svg import read_svg
 from gaitwire.services.library.art_in import import_pictures
@@ -24,23 +24,23 @@ def _gander(x: float, y: float) -> tuple[float, float]:
 
 
 _GANDER = (
-    Joint("body", None, _gander(262, 470), _gander(262, 320), "chest"),
-    Joint("tail", "body", _gander(130, 390), _gander(46, 392), "tail"),
-    Joint("wing", "body", _gander(316, 360), _gander(110, 424), "wing"),
-    Joint("neck", "body", _gander(376, 380), _gander(388, 290), "neck"),
-    Joint("upper neck", "neck", _gander(388, 290), _gander(428, 180), "neck"),
-    Joint("kerchief", "neck", _gander(388, 312)),
-    Joint("head", "upper neck", _gander(434, 122), _gander(470, 96), "head"),
-    Joint("jaw", "head", _gander(464, 120), _gander(514, 124), "jaw"),
-    Joint("eye", "head", _gander(452, 92)),
-    Joint("lid", "head", _gander(452, 94)),
-    Joint("brow", "head", _gander(451, 76)),
-    Joint("near thigh", "body", _gander(240, 424), _gander(252, 482), "thigh"),
-    Joint("near leg", "near thigh", _gander(252, 482), _gander(258, 562), "shin"),
-    Joint("near foot", "near leg", _gander(260, 564), _gander(318, 606), "foot"),
-    Joint("far thigh", "body", _gander(268, 420), _gander(278, 478), "thigh"),
-    Joint("far leg", "far thigh", _gander(278, 478), _gander(282, 558), "shin"),
-    Joint("far foot", "far leg", _gander(284, 558), _gander(340, 600), "foot"),
+    JointRow("body", None, _gander(262, 470), _gander(262, 320), "chest"),
+    JointRow("tail", "body", _gander(130, 390), _gander(46, 392), "tail"),
+    JointRow("wing", "body", _gander(316, 360), _gander(110, 424), "wing"),
+    JointRow("neck", "body", _gander(376, 380), _gander(388, 290), "neck"),
+    JointRow("upper neck", "neck", _gander(388, 290), _gander(428, 180), "neck"),
+    JointRow("kerchief", "neck", _gander(388, 312)),
+    JointRow("head", "upper neck", _gander(434, 122), _gander(470, 96), "head"),
+    JointRow("jaw", "head", _gander(464, 120), _gander(514, 124), "jaw"),
+    JointRow("eye", "head", _gander(452, 92)),
+    JointRow("lid", "head", _gander(452, 94)),
+    JointRow("brow", "head", _gander(451, 76)),
+    JointRow("near thigh", "body", _gander(240, 424), _gander(252, 482), "thigh"),
+    JointRow("near leg", "near thigh", _gander(252, 482), _gander(258, 562), "shin"),
+    JointRow("near foot", "near leg", _gander(260, 564), _gander(318, 606), "foot"),
+    JointRow("far thigh", "body", _gander(268, 420), _gander(278, 478), "thigh"),
+    JointRow("far leg", "far thigh", _gander(278, 478), _gander(282, 558), "shin"),
+    JointRow("far foot", "far leg", _gander(284, 558), _gander(340, 600), "foot"),
 )
 
 _NECK_PINS = (
@@ -85,32 +85,32 @@ def _soft_neck(bench: Bench, ids: dict[str, str]) -> None:
 
 
 _STOOK = (
-    Joint("pole", None, (210, 622), (210, 200), "pelvis"),
-    Joint("coat", "pole", (210, 404), (210, 232), "chest"),
-    Joint("buttons", "coat", (196, 320)),
-    Joint("pocket", "coat", (240, 364)),
-    Joint("collar", "coat", (211, 226)),
-    Joint("face", "coat", (210, 216), (210, 110), "head"),
-    Joint("straw hair", "face", (210, 150), None, "hair"),
-    Joint("eyes", "face", (210, 150), None, "eye"),
-    Joint("near eye", "eyes", (185, 151)),
-    Joint("far eye", "eyes", (235, 151)),
-    Joint("nose", "face", (210, 164)),
-    Joint("brow", "face", (210, 132), None, "brow"),
-    Joint("near brow", "brow", (185, 131)),
-    Joint("far brow", "brow", (235, 131)),
-    Joint("mouth", "face", (210, 186), None, "mouth"),
-    Joint("hat", "face", (210, 118), (210, 34), "hat"),
-    Joint("near upper arm", "coat", (172, 258), (116, 272), "upper arm"),
-    Joint("near forearm", "near upper arm", (116, 272), (62, 276), "forearm"),
-    Joint("near hand", "near forearm", (62, 276), (26, 274), "hand"),
-    Joint("far upper arm", "coat", (248, 258), (304, 272), "upper arm"),
-    Joint("far forearm", "far upper arm", (304, 272), (358, 276), "forearm"),
-    Joint("far hand", "far forearm", (358, 276), (394, 274), "hand"),
-    Joint("near thigh", "pole", (186, 412), (182, 490), "thigh"),
-    Joint("near shin", "near thigh", (182, 492), (182, 558), "shin"),
-    Joint("far thigh", "pole", (230, 412), (240, 488), "thigh"),
-    Joint("far shin", "far thigh", (240, 490), (246, 558), "shin"),
+    JointRow("pole", None, (210, 622), (210, 200), "pelvis"),
+    JointRow("coat", "pole", (210, 404), (210, 232), "chest"),
+    JointRow("buttons", "coat", (196, 320)),
+    JointRow("pocket", "coat", (240, 364)),
+    JointRow("collar", "coat", (211, 226)),
+    JointRow("face", "coat", (210, 216), (210, 110), "head"),
+    JointRow("straw hair", "face", (210, 150), None, "hair"),
+    JointRow("eyes", "face", (210, 150), None, "eye"),
+    JointRow("near eye", "eyes", (185, 151)),
+    JointRow("far eye", "eyes", (235, 151)),
+    JointRow("nose", "face", (210, 164)),
+    JointRow("brow", "face", (210, 132), None, "brow"),
+    JointRow("near brow", "brow", (185, 131)),
+    JointRow("far brow", "brow", (235, 131)),
+    JointRow("mouth", "face", (210, 186), None, "mouth"),
+    JointRow("hat", "face", (210, 118), (210, 34), "hat"),
+    JointRow("near upper arm", "coat", (172, 258), (116, 272), "upper arm"),
+    JointRow("near forearm", "near upper arm", (116, 272), (62, 276), "forearm"),
+    JointRow("near hand", "near forearm", (62, 276), (26, 274), "hand"),
+    JointRow("far upper arm", "coat", (248, 258), (304, 272), "upper arm"),
+    JointRow("far forearm", "far upper arm", (304, 272), (358, 276), "forearm"),
+    JointRow("far hand", "far forearm", (358, 276), (394, 274), "hand"),
+    JointRow("near thigh", "pole", (186, 412), (182, 490), "thigh"),
+    JointRow("near shin", "near thigh", (182, 492), (182, 558), "shin"),
+    JointRow("far thigh", "pole", (230, 412), (240, 488), "thigh"),
+    JointRow("far shin", "far thigh", (240, 490), (246, 558), "shin"),
 )
 
 
@@ -140,8 +140,8 @@ def make_barrel(workspace: Workspace) -> str:
     rig(
         bench,
         [
-            Joint("barrel", None, middle, (120, 8), "wheel"),
-            *(Joint(name, "barrel", middle) for name in ("bar", "bung", "apple brand")),
+            JointRow("barrel", None, middle, (120, 8), "wheel"),
+            *(JointRow(name, "barrel", middle) for name in ("bar", "bung", "apple brand")),
         ],
     )
     bench.set_base(120, 232)
@@ -149,32 +149,32 @@ def make_barrel(workspace: Workspace) -> str:
 
 
 _BRAMBLE = (
-    Joint("barrel", None, (214, 262), (430, 244), "pelvis"),
-    Joint("tail", "barrel", (150, 220), (124, 376), "tail"),
-    Joint("blanket", "barrel", (304, 192)),
-    Joint("pannier", "barrel", (308, 222), (308, 320), "load"),
-    Joint("apples", "pannier", (308, 214)),
-    Joint("neck", "barrel", (424, 244), (484, 122), "neck"),
-    Joint("mane", "neck", (430, 170), None, "hair"),
-    Joint("head", "neck", (486, 128), (596, 206), "head"),
-    Joint("far ear", "head", (496, 98), (496, 22), "ear"),
-    Joint("near ear", "head", (470, 102), (452, 20), "ear"),
-    Joint("forelock", "head", (494, 96)),
-    Joint("eye", "head", (528, 142), None, "eye"),
-    Joint("muzzle", "head", (584, 196), None, "mouth"),
-    Joint("bridle", "head", (540, 190)),
-    Joint("near hind thigh", "barrel", (202, 272), (178, 410), "thigh"),
-    Joint("near hind cannon", "near hind thigh", (179, 410), (193, 494), "shin"),
-    Joint("near hind hoof", "near hind cannon", (193, 496), (214, 528), "foot"),
-    Joint("far hind thigh", "barrel", (220, 276), (196, 410), "thigh"),
-    Joint("far hind cannon", "far hind thigh", (197, 410), (211, 494), "shin"),
-    Joint("far hind hoof", "far hind cannon", (211, 496), (232, 528), "foot"),
-    Joint("near fore thigh", "barrel", (412, 292), (414, 410), "fore thigh"),
-    Joint("near fore cannon", "near fore thigh", (414, 412), (407, 496), "fore shin"),
-    Joint("near fore hoof", "near fore cannon", (407, 498), (427, 528), "fore foot"),
-    Joint("far fore thigh", "barrel", (428, 292), (428, 410), "fore thigh"),
-    Joint("far fore cannon", "far fore thigh", (428, 412), (423, 496), "fore shin"),
-    Joint("far fore hoof", "far fore cannon", (423, 498), (443, 528), "fore foot"),
+    JointRow("barrel", None, (214, 262), (430, 244), "pelvis"),
+    JointRow("tail", "barrel", (150, 220), (124, 376), "tail"),
+    JointRow("blanket", "barrel", (304, 192)),
+    JointRow("pannier", "barrel", (308, 222), (308, 320), "load"),
+    JointRow("apples", "pannier", (308, 214)),
+    JointRow("neck", "barrel", (424, 244), (484, 122), "neck"),
+    JointRow("mane", "neck", (430, 170), None, "hair"),
+    JointRow("head", "neck", (486, 128), (596, 206), "head"),
+    JointRow("far ear", "head", (496, 98), (496, 22), "ear"),
+    JointRow("near ear", "head", (470, 102), (452, 20), "ear"),
+    JointRow("forelock", "head", (494, 96)),
+    JointRow("eye", "head", (528, 142), None, "eye"),
+    JointRow("muzzle", "head", (584, 196), None, "mouth"),
+    JointRow("bridle", "head", (540, 190)),
+    JointRow("near hind thigh", "barrel", (202, 272), (178, 410), "thigh"),
+    JointRow("near hind cannon", "near hind thigh", (179, 410), (193, 494), "shin"),
+    JointRow("near hind hoof", "near hind cannon", (193, 496), (214, 528), "foot"),
+    JointRow("far hind thigh", "barrel", (220, 276), (196, 410), "thigh"),
+    JointRow("far hind cannon", "far hind thigh", (197, 410), (211, 494), "shin"),
+    JointRow("far hind hoof", "far hind cannon", (211, 496), (232, 528), "foot"),
+    JointRow("near fore thigh", "barrel", (412, 292), (414, 410), "fore thigh"),
+    JointRow("near fore cannon", "near fore thigh", (414, 412), (407, 496), "fore shin"),
+    JointRow("near fore hoof", "near fore cannon", (407, 498), (427, 528), "fore foot"),
+    JointRow("far fore thigh", "barrel", (428, 292), (428, 410), "fore thigh"),
+    JointRow("far fore cannon", "far fore thigh", (428, 412), (423, 496), "fore shin"),
+    JointRow("far fore hoof", "far fore cannon", (423, 498), (443, 528), "fore foot"),
 )
 
 

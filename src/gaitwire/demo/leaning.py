@@ -11,7 +11,7 @@ from gaitwire.services.scene.floor import Floor
 from gaitwire.services.session.workspace import Workspace
 
 
-class Figure(Performer):
+class LeaningPerformer(Performer):
     """A puppet whose bones are turned to leans: degrees from how each points at rest, clockwise in the scene."""
 
     def __init__(self, workspace: Workspace, floor: Floor, puppet_id: str, **place: float) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gaitwire.demo.rigging import Joint, bring_in, rig
+from gaitwire.demo.rigging import JointRow, bring_in, rig
 from gaitwire.services.session.workspace import Workspace
 
 RUNGS = 13
@@ -20,9 +20,9 @@ def make_ladder(workspace: Workspace) -> str:
     rig(
         bench,
         [
-            Joint("near rail", None, foot, (190, 4)),
-            Joint("far rail", "near rail", foot),
-            *(Joint(f"rung {n}", "near rail", rung_place(n)) for n in range(1, RUNGS + 1)),
+            JointRow("near rail", None, foot, (190, 4)),
+            JointRow("far rail", "near rail", foot),
+            *(JointRow(f"rung {n}", "near rail", rung_place(n)) for n in range(1, RUNGS + 1)),
         ],
     )
     bench.set_base(*foot)
@@ -36,7 +36,7 @@ BANK_RISE = (1224.0, 260.0)
 def make_bank(workspace: Workspace) -> str:
     """A grassy bank to walk up; its base is where it begins to rise. The puppet's id."""
     bench = bring_in(workspace, "bank.svg", "Grassy bank")
-    rig(bench, [Joint("bank", None, (176, 366))])
+    rig(bench, [JointRow("bank", None, (176, 366))])
     bench.set_base(176, 366)
     return bench.puppet_id
 
@@ -47,11 +47,11 @@ def make_tree(workspace: Workspace) -> str:
     rig(
         bench,
         [
-            Joint("trunk", None, (508, 690), (480, 300)),
-            Joint("branch", "trunk", (486, 286), (60, 244)),
-            Joint("crown", "trunk", (470, 250), (470, 60)),
-            Joint("crown back", "crown", (460, 240)),
-            Joint("crown apples", "crown", (470, 190)),
+            JointRow("trunk", None, (508, 690), (480, 300)),
+            JointRow("branch", "trunk", (486, 286), (60, 244)),
+            JointRow("crown", "trunk", (470, 250), (470, 60)),
+            JointRow("crown back", "crown", (460, 240)),
+            JointRow("crown apples", "crown", (470, 190)),
         ],
     )
     bench.set_base(508, 690)
@@ -64,9 +64,9 @@ def make_basket(workspace: Workspace) -> str:
     rig(
         bench,
         [
-            Joint("handle back", None, (80, 34), (80, 186), "load"),
-            Joint("weave", "handle back", (80, 100)),
-            Joint("fruit", "weave", (80, 100)),
+            JointRow("handle back", None, (80, 34), (80, 186), "load"),
+            JointRow("weave", "handle back", (80, 100)),
+            JointRow("fruit", "weave", (80, 100)),
         ],
     )
     bench.set_base(80, 186)
@@ -76,7 +76,10 @@ def make_basket(workspace: Workspace) -> str:
 def make_crate(workspace: Workspace) -> str:
     """An apple crate, to hop off; the puppet's id."""
     bench = bring_in(workspace, "crate.svg", "Apple crate")
-    rig(bench, [Joint("back", None, (130, 180)), *(Joint(n, "back", (130, 180)) for n in ("slats", "posts", "brand"))])
+    rig(
+        bench,
+        [JointRow("back", None, (130, 180)), *(JointRow(n, "back", (130, 180)) for n in ("slats", "posts", "brand"))],
+    )
     bench.set_base(130, 182)
     return bench.puppet_id
 
@@ -84,6 +87,6 @@ def make_crate(workspace: Workspace) -> str:
 def make_apple(workspace: Workspace) -> str:
     """An apple to be thrown; the puppet's id."""
     bench = bring_in(workspace, "apple.svg", "Apple")
-    rig(bench, [Joint("apple", None, (30, 40))])
+    rig(bench, [JointRow("apple", None, (30, 40))])
     bench.set_base(30, 40)
     return bench.puppet_id

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.demo.joints import hold_together
-from gaitwire.demo.rigging import Joint, bones_named, bring_in, parts_named, rig, take_drawings
+from gaitwire.demo.rigging import JointRow, bones_named, bring_in, parts_named, rig, take_drawings
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.shadows import Shadowing
@@ -11,34 +11,34 @@ from gaitwire.services.rig.soft_parts import Softening
 from gaitwire.services.session.workspace import Workspace
 
 _TAMSIN = (
-    Joint("pelvis", None, (196, 372), (196, 340), "pelvis"),
-    Joint("chest", "pelvis", (196, 344), (200, 236), "chest"),
-    Joint("apron", "chest", (212, 262), (208, 420), "cloth"),
-    Joint("apron pocket", "apron", (216, 374)),
-    Joint("basket", "chest", (150, 262), (120, 380), "load"),
-    Joint("apples", "basket", (118, 246)),
-    Joint("neck", "chest", (200, 226), (202, 194), "neck"),
-    Joint("face", "neck", (203, 192), (212, 66), "head"),
-    Joint("ear", "face", (172, 142)),
-    Joint("eye", "face", (228, 134)),
-    Joint("brow", "face", (228, 114)),
-    Joint("mouth", "face", (236, 178)),
-    Joint("bandana", "face", (204, 90)),
-    Joint("plait", "face", (148, 146), (138, 204), "hair"),
-    Joint("scarf", "chest", (200, 216)),
-    Joint("scarf tail", "scarf", (176, 220), (112, 236), "cloth"),
-    Joint("near upper arm", "chest", (194, 252), (202, 330), "upper arm"),
-    Joint("near forearm", "near upper arm", (202, 330), (214, 390), "forearm"),
-    Joint("near hand", "near forearm", (214, 392), (220, 424), "hand"),
-    Joint("far upper arm", "chest", (206, 252), (216, 330), "upper arm"),
-    Joint("far forearm", "far upper arm", (218, 330), (242, 386), "forearm"),
-    Joint("far hand", "far forearm", (242, 388), (252, 416), "hand"),
-    Joint("near thigh", "pelvis", (200, 398), (208, 480), "thigh"),
-    Joint("near shin", "near thigh", (208, 482), (206, 560), "shin"),
-    Joint("near foot", "near shin", (206, 564), (262, 596), "foot"),
-    Joint("far thigh", "pelvis", (192, 394), (198, 476), "thigh"),
-    Joint("far shin", "far thigh", (198, 480), (196, 560), "shin"),
-    Joint("far foot", "far shin", (196, 564), (246, 596), "foot"),
+    JointRow("pelvis", None, (196, 372), (196, 340), "pelvis"),
+    JointRow("chest", "pelvis", (196, 344), (200, 236), "chest"),
+    JointRow("apron", "chest", (212, 262), (208, 420), "cloth"),
+    JointRow("apron pocket", "apron", (216, 374)),
+    JointRow("basket", "chest", (150, 262), (120, 380), "load"),
+    JointRow("apples", "basket", (118, 246)),
+    JointRow("neck", "chest", (200, 226), (202, 194), "neck"),
+    JointRow("face", "neck", (203, 192), (212, 66), "head"),
+    JointRow("ear", "face", (172, 142)),
+    JointRow("eye", "face", (228, 134)),
+    JointRow("brow", "face", (228, 114)),
+    JointRow("mouth", "face", (236, 178)),
+    JointRow("bandana", "face", (204, 90)),
+    JointRow("plait", "face", (148, 146), (138, 204), "hair"),
+    JointRow("scarf", "chest", (200, 216)),
+    JointRow("scarf tail", "scarf", (176, 220), (112, 236), "cloth"),
+    JointRow("near upper arm", "chest", (194, 252), (202, 330), "upper arm"),
+    JointRow("near forearm", "near upper arm", (202, 330), (214, 390), "forearm"),
+    JointRow("near hand", "near forearm", (214, 392), (220, 424), "hand"),
+    JointRow("far upper arm", "chest", (206, 252), (216, 330), "upper arm"),
+    JointRow("far forearm", "far upper arm", (218, 330), (242, 386), "forearm"),
+    JointRow("far hand", "far forearm", (242, 388), (252, 416), "hand"),
+    JointRow("near thigh", "pelvis", (200, 398), (208, 480), "thigh"),
+    JointRow("near shin", "near thigh", (208, 482), (206, 560), "shin"),
+    JointRow("near foot", "near shin", (206, 564), (262, 596), "foot"),
+    JointRow("far thigh", "pelvis", (192, 394), (198, 476), "thigh"),
+    JointRow("far shin", "far thigh", (198, 480), (196, 560), "shin"),
+    JointRow("far foot", "far shin", (196, 564), (246, 596), "foot"),
 )
 
 _TAMSIN_DRAWINGS = {
@@ -57,40 +57,40 @@ _TAMSIN_PLAIN_GROUPS = ("far arm", "far leg", "body", "near leg", "head", "near 
 """Folders of the drawing that the rig has no use for: bones hang from bones instead."""
 
 _PIP = (
-    Joint("apple", None, (110, 222), (110, 80)),
-    Joint("stem", "apple", (110, 78), (98, 34)),
-    Joint("leaf", "stem", (112, 60), (186, 38)),
-    Joint("eyes", "apple", (127, 138)),
-    Joint("mouth", "apple", (129, 172)),
+    JointRow("apple", None, (110, 222), (110, 80)),
+    JointRow("stem", "apple", (110, 78), (98, 34)),
+    JointRow("leaf", "stem", (112, 60), (186, 38)),
+    JointRow("eyes", "apple", (127, 138)),
+    JointRow("mouth", "apple", (129, 172)),
 )
 
 AXLE = (318.0, 456.0)
 
 _HANDCART = (
-    Joint("cart", None, AXLE, None, "axle"),
-    Joint("far wheel", None, AXLE, None, "wheel"),
-    Joint("near wheel", None, AXLE, None, "wheel"),
-    Joint("bed", "cart", (318, 376), (552, 376)),
-    Joint("handle", "bed", (552, 374), (670, 344)),
-    Joint("rope end", "bed", (112, 398), (94, 512), "rope"),
+    JointRow("cart", None, AXLE, None, "axle"),
+    JointRow("far wheel", None, AXLE, None, "wheel"),
+    JointRow("near wheel", None, AXLE, None, "wheel"),
+    JointRow("bed", "cart", (318, 376), (552, 376)),
+    JointRow("handle", "bed", (552, 374), (670, 344)),
+    JointRow("rope end", "bed", (112, 398), (94, 512), "rope"),
     # The load leans on the bed: its joint lies on the planks, so that a skew leaves its foot there.
-    Joint("load", "cart", (318, 362), None, "load"),
-    Joint("crates", "load", (318, 362)),
-    Joint("tarpaulin", "crates", (194, 274)),
-    Joint("tarpaulin corner", "tarpaulin", (132, 296), (60, 312), "cloth"),
-    Joint("Stook", "load", (200, 280), None, "torso"),
-    Joint("Stook coat", "Stook", (196, 272), (196, 168)),
-    Joint("Stook head", "Stook coat", (198, 166), (198, 66), "head"),
-    Joint("Stook arm", "Stook coat", (186, 192), (214, 256), "upper arm"),
-    Joint("Stook far leg", "Stook", (208, 264), (244, 264), "thigh"),
-    Joint("Stook near leg", "Stook", (192, 270), (230, 270), "thigh"),
-    Joint("Tamsin", "load", (326, 280), None, "torso"),
-    Joint("Tamsin body", "Tamsin", (322, 274), (326, 186)),
-    Joint("Tamsin head", "Tamsin body", (328, 180), (332, 74), "head"),
-    Joint("Tamsin plait", "Tamsin head", (294, 134), (286, 186), "hair"),
-    Joint("Tamsin arm", "Tamsin body", (320, 210), (346, 262), "upper arm"),
-    Joint("Tamsin far leg", "Tamsin", (338, 264), (372, 264), "thigh"),
-    Joint("Tamsin near leg", "Tamsin", (322, 268), (360, 268), "thigh"),
+    JointRow("load", "cart", (318, 362), None, "load"),
+    JointRow("crates", "load", (318, 362)),
+    JointRow("tarpaulin", "crates", (194, 274)),
+    JointRow("tarpaulin corner", "tarpaulin", (132, 296), (60, 312), "cloth"),
+    JointRow("Stook", "load", (200, 280), None, "torso"),
+    JointRow("Stook coat", "Stook", (196, 272), (196, 168)),
+    JointRow("Stook head", "Stook coat", (198, 166), (198, 66), "head"),
+    JointRow("Stook arm", "Stook coat", (186, 192), (214, 256), "upper arm"),
+    JointRow("Stook far leg", "Stook", (208, 264), (244, 264), "thigh"),
+    JointRow("Stook near leg", "Stook", (192, 270), (230, 270), "thigh"),
+    JointRow("Tamsin", "load", (326, 280), None, "torso"),
+    JointRow("Tamsin body", "Tamsin", (322, 274), (326, 186)),
+    JointRow("Tamsin head", "Tamsin body", (328, 180), (332, 74), "head"),
+    JointRow("Tamsin plait", "Tamsin head", (294, 134), (286, 186), "hair"),
+    JointRow("Tamsin arm", "Tamsin body", (320, 210), (346, 262), "upper arm"),
+    JointRow("Tamsin far leg", "Tamsin", (338, 264), (372, 264), "thigh"),
+    JointRow("Tamsin near leg", "Tamsin", (322, 268), (360, 268), "thigh"),
 )
 
 
@@ -115,8 +115,8 @@ def make_orchard(workspace: Workspace) -> str:
     """The orchard itself: hills, rows of trees, a ladder; the puppet's id."""
     bench = bring_in(workspace, "orchard.svg", "Orchard rows")
     trunks = {name: name.replace("crown", "trunk") for name in _CROWNS}
-    rig(bench, [Joint(trunk, None, _CROWNS[crown]) for crown, trunk in trunks.items()])
-    rig(bench, [Joint(crown, trunks[crown], pivot) for crown, pivot in _CROWNS.items()])
+    rig(bench, [JointRow(trunk, None, _CROWNS[crown]) for crown, trunk in trunks.items()])
+    rig(bench, [JointRow(crown, trunks[crown], pivot) for crown, pivot in _CROWNS.items()])
     bench.set_base(800, 640)
     for distance, names in _DISTANCES.items():
         bench.update_parts([p.id for p in bench.puppet.parts if p.name in names], {"distance": distance})
@@ -182,31 +182,31 @@ def _keep_volume(bench: Bench, bone_id: str) -> None:
 
 
 _TAMSIN_FRONT = (
-    Joint("pelvis", None, (180, 372), (180, 340), "pelvis"),
-    Joint("chest", "pelvis", (180, 344), (180, 236), "chest"),
-    Joint("basket", "chest", (180, 250), (180, 372), "load"),
-    Joint("apples", "basket", (180, 236)),
-    Joint("apron", "chest", (180, 340), (180, 424), "cloth"),
-    Joint("apron pocket", "apron", (180, 372)),
-    Joint("neck", "chest", (180, 226), (180, 194), "neck"),
-    Joint("face", "neck", (180, 196), (180, 70), "head"),
-    *(Joint(name, "face", (180, y)) for name, y in (("ears", 140), ("eyes", 134), ("brows", 116), ("mouth", 178))),
-    Joint("bandana", "face", (180, 100)),
-    Joint("plait", "face", (222, 146), (226, 206), "hair"),
-    Joint("scarf", "chest", (180, 222)),
-    Joint("scarf tail", "scarf", (196, 240), (200, 288), "cloth"),
-    Joint("near sleeve upper", "chest", (132, 252), (126, 324), "upper arm"),
-    Joint("near sleeve lower", "near sleeve upper", (126, 326), (118, 388), "forearm"),
-    Joint("near hand", "near sleeve lower", (118, 392), (114, 420), "hand"),
-    Joint("far sleeve upper", "chest", (228, 252), (234, 324), "upper arm"),
-    Joint("far sleeve lower", "far sleeve upper", (234, 326), (242, 388), "forearm"),
-    Joint("far hand", "far sleeve lower", (242, 392), (246, 420), "hand"),
-    Joint("near thigh", "pelvis", (157, 394), (157, 480), "thigh"),
-    Joint("near shin", "near thigh", (157, 482), (157, 556), "shin"),
-    Joint("near foot", "near shin", (157, 562), (153, 600), "foot"),
-    Joint("far thigh", "pelvis", (203, 394), (203, 480), "thigh"),
-    Joint("far shin", "far thigh", (203, 482), (203, 556), "shin"),
-    Joint("far foot", "far shin", (203, 562), (207, 600), "foot"),
+    JointRow("pelvis", None, (180, 372), (180, 340), "pelvis"),
+    JointRow("chest", "pelvis", (180, 344), (180, 236), "chest"),
+    JointRow("basket", "chest", (180, 250), (180, 372), "load"),
+    JointRow("apples", "basket", (180, 236)),
+    JointRow("apron", "chest", (180, 340), (180, 424), "cloth"),
+    JointRow("apron pocket", "apron", (180, 372)),
+    JointRow("neck", "chest", (180, 226), (180, 194), "neck"),
+    JointRow("face", "neck", (180, 196), (180, 70), "head"),
+    *(JointRow(name, "face", (180, y)) for name, y in (("ears", 140), ("eyes", 134), ("brows", 116), ("mouth", 178))),
+    JointRow("bandana", "face", (180, 100)),
+    JointRow("plait", "face", (222, 146), (226, 206), "hair"),
+    JointRow("scarf", "chest", (180, 222)),
+    JointRow("scarf tail", "scarf", (196, 240), (200, 288), "cloth"),
+    JointRow("near sleeve upper", "chest", (132, 252), (126, 324), "upper arm"),
+    JointRow("near sleeve lower", "near sleeve upper", (126, 326), (118, 388), "forearm"),
+    JointRow("near hand", "near sleeve lower", (118, 392), (114, 420), "hand"),
+    JointRow("far sleeve upper", "chest", (228, 252), (234, 324), "upper arm"),
+    JointRow("far sleeve lower", "far sleeve upper", (234, 326), (242, 388), "forearm"),
+    JointRow("far hand", "far sleeve lower", (242, 392), (246, 420), "hand"),
+    JointRow("near thigh", "pelvis", (157, 394), (157, 480), "thigh"),
+    JointRow("near shin", "near thigh", (157, 482), (157, 556), "shin"),
+    JointRow("near foot", "near shin", (157, 562), (153, 600), "foot"),
+    JointRow("far thigh", "pelvis", (203, 394), (203, 480), "thigh"),
+    JointRow("far shin", "far thigh", (203, 482), (203, 556), "shin"),
+    JointRow("far foot", "far shin", (203, 562), (207, 600), "foot"),
 )
 
 

@@ -13,7 +13,7 @@ from gaitwire.services.rig.drawings import Drawings
 from gaitwire.services.session.workspace import Workspace
 
 
-class Joint(NamedTuple):
+class JointRow(NamedTuple):
     """One row of a rig: a bone of the imported art, by name."""
 
     name: str
@@ -29,7 +29,7 @@ def bring_in(workspace: Workspace, art: str, name: str) -> Bench:
     return Bench(workspace, import_art(workspace, data, art, name).puppet_id)
 
 
-def rig(bench: Bench, joints: Sequence[Joint]) -> dict[str, str]:
+def rig(bench: Bench, joints: Sequence[JointRow]) -> dict[str, str]:
     """Set pivots, tips, parents and roles; ids of all bones by name."""
     ids = {b.name: b.id for b in bench.puppet.bones}
     for joint in joints:

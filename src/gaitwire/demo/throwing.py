@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gaitwire.demo.leaning import Figure
+from gaitwire.demo.leaning import LeaningPerformer
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.services.scene.smears import Smear
 from gaitwire.services.session.workspace import Workspace
@@ -58,7 +58,7 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     floor = set_stage(workspace, "An apple for Stook", LENGTH, orchard_id)
     floor.update(loop=False)
     stook = Performer(workspace, floor, ids["Stook"], x=1010.0, y=648.0, scale=0.62)
-    tamsin = Figure(workspace, floor, ids["Tamsin"], x=380.0, y=648.0, scale=SIZE)
+    tamsin = LeaningPerformer(workspace, floor, ids["Tamsin"], x=380.0, y=648.0, scale=SIZE)
     basket = Performer(workspace, floor, ids["Basket"], x=_BASKET, y=648.0, scale=0.62)
     apple = Performer(workspace, floor, ids["Apple"], x=_BASKET + 2, y=588.0, scale=0.5)
     for limb, x, start, stop in _STEPS:
@@ -85,7 +85,7 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     return floor.scene_id
 
 
-def _hand_over(tamsin: Figure, basket: Performer, apple: Performer, stook: Performer) -> None:
+def _hand_over(tamsin: LeaningPerformer, basket: Performer, apple: Performer, stook: Performer) -> None:
     """Who carries the basket and the apple, from when on."""
     floor = tamsin.floor
     hand = (tamsin.instance, tamsin.bones["near hand"])
@@ -97,7 +97,7 @@ def _hand_over(tamsin: Figure, basket: Performer, apple: Performer, stook: Perfo
     floor.hitch([(apple.instance, apple.instance)], 112.0, (stook.instance, stook.bones["near hand"]))
 
 
-def _swing(tamsin: Figure) -> None:
+def _swing(tamsin: LeaningPerformer) -> None:
     """Plait, scarf and apron, each later than the body."""
     tamsin.key(
         "plait",

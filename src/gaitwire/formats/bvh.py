@@ -21,7 +21,7 @@ _CHANNEL = re.compile(r"([xyz])(position|rotation)", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
-class Joint:
+class BvhJoint:
     """One joint, or the end of the last: its parent's index (-1: none), and which column each channel is in."""
 
     name: str
@@ -35,7 +35,7 @@ class Joint:
 class BvhMotion:
     """A skeleton, and its channels' values (F, C): degrees, and units of length of its own."""
 
-    joints: tuple[Joint, ...]
+    joints: tuple[BvhJoint, ...]
     values: FloatArray
     frame_time: float
 
@@ -141,9 +141,9 @@ def read_bvh(data: bytes) -> BvhMotion:
     return BvhMotion(tuple(joints), values.reshape(frames, columns), seconds)
 
 
-def _skeleton(words: _Words) -> tuple[list[Joint], int]:
+def _skeleton(words: _Words) -> tuple[list[BvhJoint], int]:
     """Joints in order, from after the word ROOT to the word MOTION, and how many columns they take."""
-    joints: list[Joint] = []
+    joints: list[BvhJoint] = []
     open_: list[int] = []
     columns = 0
     kind = "ROOT"
@@ -163,7 +163,7 @@ def _skeleton(words: _Words) -> tuple[list[Joint], int]:
                     )
                 channels.append((channel, columns))
                 columns += 1
-        joints.append(Joint(name, open_[-1] if open_ else -1, offset, tuple(channels)))
+        joints.append(BvhJoint(name, open_[-1] if open_ else -1, offset, tuple(channels)))
         if len(joints) > MOST_JOINTS:
             raise TooLargeError(f"This BVH file has more than {MOST_JOINTS} joints.", "Export fewer.")
         open_.append(len(joints) - 1)

@@ -19,7 +19,7 @@ _ROUNDS_OF_REFERENCE = 25
 
 
 @dataclass(frozen=True)
-class Samples:
+class Timings:
     """What was timed, in milliseconds, and what the reference task took beside it (its median, ms)."""
 
     ms: tuple[float, ...]
@@ -31,7 +31,7 @@ class Samples:
 
 
 @dataclass(frozen=True)
-class Figure:
+class MeasuredFigure:
     """A figure as it is told, and what it costs: milliseconds by the end of its name, more is worse."""
 
     told: Any
@@ -60,52 +60,52 @@ def reference_task() -> float:
     return float(world.sum() + points + len(names))
 
 
-def turned_about(work: Callable[[int], object], times: int, warm: int = 0) -> Samples:
+def turned_about(work: Callable[[int], object], times: int, warm: int = 0) -> Timings:
     """Times each call of work(n), the reference task between; the first `warm` calls are not counted."""
     ms, reference = [], []
     for n in range(warm + times):
         reference.append(timed(reference_task))
         ms.append(timed(lambda: work(n)))  # noqa: B023 - called at once
-    return Samples(tuple(ms[warm:]), float(np.median(reference[warm:])))
+    return Timings(tuple(ms[warm:]), float(np.median(reference[warm:])))
 
 
-def in_rounds(work: Callable[[int], Sequence[float]], rounds: int) -> Samples:
+def in_rounds(work: Callable[[int], Sequence[float]], rounds: int) -> Timings:
     """For what times itself, as a page does: milliseconds from each round, the reference task before each and after."""
     ms: list[float] = []
     reference = [_reference()]
     for n in range(rounds):
         ms.extend(work(n))
         reference.append(_reference())
-    return Samples(tuple(ms), float(np.median(reference)))
+    return Timings(tuple(ms), float(np.median(reference)))
 
 
 def _reference() -> float:
     return float(np.median([timed(reference_task) for _ in range(_ROUNDS_OF_REFERENCE)]))
 
 
-def percentiles(samples: Samples, **more: Any) -> Figure:
+def percentiles(samples: Timings, **more: Any) -> MeasuredFigure:
     """Median and 95th percentile in milliseconds, to the microsecond; what else is told of them."""
     p50, p95 = (round(float(np.percentile(samples.ms, q)), 3) for q in (50, 95))
-    return Figure({"p50": p50, "p95": p95, **more}, {".p50": p50, ".p95": p95}, samples.reference)
+    return MeasuredFigure({"p50": p50, "p95": p95, **more}, {".p50": p50, ".p95": p95}, samples.reference)
 
 
-def middle(samples: Samples, told: Callable[[float], Any]) -> Figure:
+def middle(samples: Timings, told: Callable[[float], Any]) -> MeasuredFigure:
     """The median, told in a unit of its own (a function of milliseconds)."""
-    return Figure(told(samples.median), {"": samples.median}, samples.reference)
+    return MeasuredFigure(told(samples.median), {"": samples.median}, samples.reference)
 
 
-def rate(samples: Samples, told: Callable[[float], float] = lambda ms: round(1000 / ms, 1)) -> Figure:
+def rate(samples: Timings, told: Callable[[float], float] = lambda ms: round(1000 / ms, 1)) -> MeasuredFigure:
     """A rate from the milliseconds that one of them takes: a second's worth, or as it is told."""
-    return Figure(told(samples.median), {"": samples.median}, samples.reference)
+    return MeasuredFigure(told(samples.median), {"": samples.median}, samples.reference)
 
 
 def apart(found: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
     """The figures as they are told, and beside each its reference (ms) and its cost in references."""
-    told = {name: one.told if isinstance(one, Figure) else one for name, one in found.items()}
+    told = {name: one.told if isinstance(one, MeasuredFigure) else one for name, one in found.items()}
     beside = {
         name + end: {"reference_ms": round(one.reference, 3), "cost": round(ms / one.reference, 4)}
         for name, one in found.items()
-        if isinstance(one, Figure)
+        if isinstance(one, MeasuredFigure)
         for end, ms in one.costs.items()
     }
     return told, beside

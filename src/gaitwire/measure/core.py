@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 
 from gaitwire.core.evaluate import evaluate
-from gaitwire.measure.beside import Figure, middle, percentiles, rate, turned_about
+from gaitwire.measure.beside import MeasuredFigure, middle, percentiles, rate, turned_about
 from gaitwire.services.session.workspace import Workspace
 
 _SINGLE = 300
 _BAKES = 7
 
 
-def core_figures(workspace: Workspace, scene_id: str) -> dict[str, Figure]:
+def core_figures(workspace: Workspace, scene_id: str) -> dict[str, MeasuredFigure]:
     """evaluate_frame_ms, bake_ms and bake_realtime_ratio; nothing comes from a cache."""
     compiled = workspace.compiled(scene_id)
     scene = compiled.scene

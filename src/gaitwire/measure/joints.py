@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.demo.puppets import make_tamsin
-from gaitwire.measure.beside import Figure, middle, turned_about
+from gaitwire.measure.beside import MeasuredFigure, middle, turned_about
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.services.rig.joint_gaps import Mending
 from gaitwire.services.rig.range_test import range_test
@@ -13,7 +13,7 @@ _TIMES = 7
 BONES = 40
 
 
-def joint_figures(workspace: Workspace) -> dict[str, Figure]:
+def joint_figures(workspace: Workspace) -> dict[str, MeasuredFigure]:
     """Milliseconds for the slowest of Tamsin's joints at one degree steps, art read anew; seconds for a range test."""
     mending = Mending(workspace, make_tamsin(workspace))
     bones = [gap.bone_id for gap in mending.gaps()]

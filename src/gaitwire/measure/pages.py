@@ -18,7 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from gaitwire.core.errors import JobError
-from gaitwire.measure.beside import Samples, in_rounds, middle, percentiles, rate, timed
+from gaitwire.measure.beside import Timings, in_rounds, middle, percentiles, rate, timed
 from gaitwire.measure.load import Load, make_scene_of
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
@@ -250,7 +250,7 @@ def page_figures(one: Load, whole: Load) -> dict[str, Any]:
         browser.close()
     return {
         "drag_ms": percentiles(drag, answers=len(drag.ms)),
-        "drag_paint_ms": percentiles(Samples(paints, drag.reference)),
+        "drag_paint_ms": percentiles(Timings(paints, drag.reference)),
         "stage_fps": rate(play),
         "edit_ms": percentiles(edits),
     }

@@ -6,7 +6,7 @@ import json
 import math
 
 from gaitwire.demo.puppets import make_tamsin
-from gaitwire.measure.beside import Figure, percentiles, turned_about
+from gaitwire.measure.beside import MeasuredFigure, percentiles, turned_about
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.live import Session, reply
@@ -14,7 +14,7 @@ from gaitwire.web.live import Session, reply
 _MOVES = 200
 
 
-def planted_drag_figures(workspace: Workspace) -> dict[str, Figure]:
+def planted_drag_figures(workspace: Workspace) -> dict[str, MeasuredFigure]:
     """Milliseconds from a drag's message to the packed frame: Tamsin's pelvis, both hands and feet planted.
 
     As she came, and with her joints mended: where an elbow bends far, pins shape its sleeve.
@@ -23,7 +23,7 @@ def planted_drag_figures(workspace: Workspace) -> dict[str, Figure]:
     return {"planted_drag_ms": _drag(workspace, plain), "mended_planted_drag_ms": _drag(workspace, mended)}
 
 
-def _drag(workspace: Workspace, tamsin: str) -> Figure:
+def _drag(workspace: Workspace, tamsin: str) -> MeasuredFigure:
     floor = Floor(workspace, make_scene(workspace, "Planted", frames=48, loop=False, ground=648.0))
     who = floor.add_puppet(tamsin, x=600.0, y=648.0, scale=0.8)
     puppet = workspace.puppet(tamsin)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from gaitwire.core.errors import JobError
 from gaitwire.formats.exporting import ExportSettings
-from gaitwire.measure.beside import Figure, rate, turned_about
+from gaitwire.measure.beside import MeasuredFigure, rate, turned_about
 from gaitwire.services.output.sendoff import prepare
 from gaitwire.services.session.jobs import new_job, run_job
 from gaitwire.services.session.workers import warm_up
@@ -17,7 +17,7 @@ _FRAMES = 96
 _TIMES = 3
 
 
-def export_png_fps(workspace: Workspace, scene_id: str) -> Figure:
+def export_png_fps(workspace: Workspace, scene_id: str) -> MeasuredFigure:
     """Pictures a second, from the start of the job to the finished file; raises JobError if it fails."""
     warm_up()  # as a running server has done
     production = prepare(workspace, scene_id, ExportSettings(last=_FRAMES - 1))

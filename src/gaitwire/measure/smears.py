@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from gaitwire.core.motion.smear import outline_runs, swept
-from gaitwire.measure.beside import Figure, middle, turned_about
+from gaitwire.measure.beside import MeasuredFigure, middle, turned_about
 
 POINTS, SWING, STEPS = 60, 90.0, 13
 _TIMES = 21
 
 
-def smear_figures() -> dict[str, Figure]:
+def smear_figures() -> dict[str, MeasuredFigure]:
     """Milliseconds for an outline of sixty points about a pivot beyond its end, simplified to be edited."""
     t = np.linspace(0, 2 * np.pi, POINTS, endpoint=False)
     ring = (100 + 90 * np.cos(t)) + 1j * (14 + 4 * np.cos(3 * t)) * np.sin(t)

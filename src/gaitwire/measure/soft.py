@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.handles import drag, take
-from gaitwire.measure.beside import Figure, middle, percentiles, turned_about
+from gaitwire.measure.beside import MeasuredFigure, middle, percentiles, turned_about
 from gaitwire.services.library.art_in import import_art
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.soft_parts import Softening
@@ -42,9 +42,9 @@ def _soft_puppet(workspace: Workspace, vertices: int) -> tuple[str, str, int]:
     return bench.puppet_id, pins[-1], soft.skin(part).vertices
 
 
-def pin_drag_figures(workspace: Workspace) -> dict[str, Figure]:
+def pin_drag_figures(workspace: Workspace) -> dict[str, MeasuredFigure]:
     """Server time of a move, in milliseconds: from the pointer's place to the packed frame."""
-    found: dict[str, Figure] = {}
+    found: dict[str, MeasuredFigure] = {}
     for wanted in (300, 1000):
         made, pin, vertices = _soft_puppet(workspace, wanted)
         compiled = workspace.compiled_puppet(made)
@@ -59,7 +59,7 @@ def pin_drag_figures(workspace: Workspace) -> dict[str, Figure]:
     return found
 
 
-def import_seconds(workspace: Workspace) -> Figure:
+def import_seconds(workspace: Workspace) -> MeasuredFigure:
     """Seconds in which a layered SVG of 300 paths comes in, from the bytes to the stored puppet."""
     texts = [_many(seed) for seed in range(3)]  # of each its own: what is stored already would come in faster
     samples = turned_about(lambda n: import_art(workspace, texts[n], "many.svg"), len(texts))

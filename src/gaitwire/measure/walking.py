@@ -9,7 +9,7 @@ import numpy as np
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.puppets import make_tamsin
-from gaitwire.measure.beside import Samples, in_rounds, middle, percentiles, rate, turned_about
+from gaitwire.measure.beside import Timings, in_rounds, middle, percentiles, rate, turned_about
 from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
 from gaitwire.services.gait.preview import Preview, preview
 from gaitwire.services.scene.floor import Floor, make_scene
@@ -52,7 +52,7 @@ def walk_figures(workspace: Workspace) -> dict[str, Any]:
     }
 
 
-def _bake(workspace: Workspace, puppet_id: str) -> Samples:
+def _bake(workspace: Workspace, puppet_id: str) -> Timings:
     """Milliseconds in which all frames of all walkers are evaluated."""
     floor = Floor(workspace, make_scene(workspace, "Walkers", frames=FRAMES, loop=False, ground=648.0))
     for n, name in enumerate(list(CHARACTERS)[:WALKERS]):

@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from gaitwire.store.connection import Store
-from gaitwire.store.records import TABLES, Row, Table
+from gaitwire.store.records import TABLES, StoredRow, Table
 
 _CONTROL = re.compile(r"[\x00-\x1f\x7f\ud800-\udfff]")
 
@@ -40,14 +40,14 @@ def mend_bounds(store: Store) -> list[str]:
     return [f"{n} × {what}" for what, n in sorted(done.items())]
 
 
-def _hopeless(db: Any, spec: Table, row: Row) -> str:
+def _hopeless(db: Any, spec: Table, row: StoredRow) -> str:
     if spec.name == "keys":
         db.execute("DELETE FROM keys WHERE id = ?", (row["id"],))
         return "keys out of bounds taken away"
     return f"{spec.name}: rows that cannot be read and were left as they are"
 
 
-def _mended(spec: Table, row: Row) -> Row | None:
+def _mended(spec: Table, row: StoredRow) -> StoredRow | None:
     """The row within bounds; None where that cannot be."""
     found = dict(row)
     for _ in range(4):

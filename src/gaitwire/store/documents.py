@@ -29,7 +29,7 @@ Kind = Literal["puppet", "scene", "card", "phrase"]
 _HOME: dict[Kind, str] = {"puppet": "puppets", "scene": "scenes", "card": "gait_cards", "phrase": "phrases"}
 
 
-class Entry(NamedTuple):
+class Listing(NamedTuple):
     """One document in a listing."""
 
     id: str
@@ -38,19 +38,19 @@ class Entry(NamedTuple):
     touched_at: float
 
 
-class State(NamedTuple):
+class DocumentState(NamedTuple):
     """How often a document was changed, and when last (seconds since 1970)."""
 
     revision: int
     touched_at: float
 
 
-def state_of(store: Store, document: str) -> State:
+def state_of(store: Store, document: str) -> DocumentState:
     """The document's state; raises NotFoundError."""
     rows = store.rows("SELECT revision, touched_at FROM documents WHERE id = ?", (document,))
     if not rows:
         raise NotFoundError("This is not in the store any more.", "Go back to the Shelf.")
-    return State(*rows[0])
+    return DocumentState(*rows[0])
 
 
 class Named(NamedTuple):
@@ -76,13 +76,13 @@ def revision_of(store: Store, document: str) -> int:
     return state_of(store, document).revision
 
 
-def list_documents(store: Store, kind: Kind) -> list[Entry]:
+def list_documents(store: Store, kind: Kind) -> list[Listing]:
     """Documents that were not taken off the shelf, the last touched first."""
     sql = (
         f"SELECT d.id, h.name, d.revision, d.touched_at FROM documents d JOIN {_HOME[kind]} h ON h.id = d.id"  # noqa: S608
         " WHERE d.kind = ? ORDER BY d.touched_at DESC, h.name"
     )
-    return [Entry(*row) for row in store.rows(sql, (kind,))]
+    return [Listing(*row) for row in store.rows(sql, (kind,))]
 
 
 def scene_with(store: Store, puppet_id: str) -> str | None:

@@ -14,7 +14,7 @@ from pydantic import BaseModel
 
 from gaitwire.core.errors import AlreadyDoneError, ConflictError, HistoryError
 from gaitwire.store.connection import Store
-from gaitwire.store.records import TABLES, Row
+from gaitwire.store.records import TABLES, StoredRow
 
 _gesture: ContextVar[str] = ContextVar("gesture", default="")
 
@@ -38,7 +38,7 @@ def _note_gesture(db: sqlite3.Connection) -> None:
         db.execute("INSERT INTO gestures VALUES (?, ?)", (name, time.time()))
 
 
-Images = dict[tuple[str, str], tuple[Row | None, Row | None]]
+Images = dict[tuple[str, str], tuple[StoredRow | None, StoredRow | None]]
 """(table, row id) to the row before and after."""
 
 
@@ -104,7 +104,7 @@ class Edit:
         rows = {row_id: after for (name, row_id), (_, after) in self.images.items() if name == table}
         return {i: row and spec.model.model_validate(spec.from_row(row)) for i, row in rows.items()}
 
-    def _write(self, table: str, rows: dict[str, Row | None]) -> None:
+    def _write(self, table: str, rows: dict[str, StoredRow | None]) -> None:
         self.store.touched.update(self.documents)
         before = _read(self.db, table, list(rows))
         rows = {i: row for i, row in rows.items() if row != before.get(i)}
@@ -134,13 +134,13 @@ class Edit:
         _bump(self.db, self.documents, list(changed))
 
 
-def _dump(row: Row | None) -> str | None:
+def _dump(row: StoredRow | None) -> str | None:
     return None if row is None else json.dumps(row)
 
 
-def _read(db: sqlite3.Connection, table: str, ids: Sequence[str]) -> dict[str, Row]:
+def _read(db: sqlite3.Connection, table: str, ids: Sequence[str]) -> dict[str, StoredRow]:
     columns = ", ".join(TABLES[table].columns)
-    found: dict[str, Row] = {}
+    found: dict[str, StoredRow] = {}
     for start in range(0, len(ids), 500):
         chunk = ids[start : start + 500]
         marks = ", ".join("?" * len(chunk))
@@ -149,7 +149,7 @@ def _read(db: sqlite3.Connection, table: str, ids: Sequence[str]) -> dict[str, R
     return found
 
 
-def _replace(db: sqlite3.Connection, table: str, rows: dict[str, Row | None]) -> None:
+def _replace(db: sqlite3.Connection, table: str, rows: dict[str, StoredRow | None]) -> None:
     """Old rows out, then new ones in: so two keys may trade places without meeting on the way."""
     spec = TABLES[table]
     db.executemany(f"DELETE FROM {table} WHERE id = ?", [(i,) for i in rows])  # noqa: S608
@@ -273,7 +273,7 @@ def take_step(store: Store, document: str, direction: str) -> tuple[str, list[st
                 )
         rows = store.rows("SELECT * FROM step_rows WHERE step_id = ?", (step["id"],))
         image = "before" if direction == "undo" else "after"
-        by_table: dict[str, dict[str, Row | None]] = {}
+        by_table: dict[str, dict[str, StoredRow | None]] = {}
         for row in rows:
             by_table.setdefault(row["table_name"], {})[row["row_id"]] = json.loads(row[image]) if row[image] else None
         for table, images in by_table.items():

@@ -36,10 +36,10 @@ from gaitwire.core.walk.span import GaitSpan
 from gaitwire.store.connection import Store
 
 Model = TypeVar("Model", bound=BaseModel)
-Row = dict[str, Any]
+StoredRow = dict[str, Any]
 
 
-def _plain(model: BaseModel) -> Row:
+def _plain(model: BaseModel) -> StoredRow:
     return model.model_dump()
 
 
@@ -52,21 +52,21 @@ class Table:
     columns: tuple[str, ...]
     json_columns: frozenset[str] = frozenset()
 
-    def to_row(self, item: BaseModel) -> Row:
+    def to_row(self, item: BaseModel) -> StoredRow:
         """Column values of a model."""
         row = {c: getattr(item, c) for c in self.columns}
         for c in self.json_columns:
             row[c] = None if row[c] is None else json.dumps(row[c], default=_plain)
         return {c: int(v) if isinstance(v, bool) else v for c, v in row.items()}
 
-    def from_row(self, row: sqlite3.Row | Row) -> Row:
+    def from_row(self, row: sqlite3.Row | StoredRow) -> StoredRow:
         """A row's values as the model takes them."""
         values = dict(row)
         for c in self.json_columns:
             values[c] = None if values[c] is None else json.loads(values[c])
         return values
 
-    def check(self, row: Row) -> None:
+    def check(self, row: StoredRow) -> None:
         """Raise InvalidInputError for a row that no model can be: many are made around their own checks."""
         try:
             self.model.__pydantic_validator__.validate_python(self.from_row(row))

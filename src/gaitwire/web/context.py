@@ -32,15 +32,15 @@ Allowed = Annotated[float, Header(alias="Gw-Allowed", ge=0, le=1000)]
 Answer = Annotated[str, Header(alias="Gw-Word", max_length=40)]
 """How a gesture is meant that asked about it."""
 
-Gestures = TypeVar("Gestures", bound=PuppetGestures)
+OnPuppet = TypeVar("OnPuppet", bound=PuppetGestures)
 
 
-def on_puppet(kind: type[Gestures]) -> Callable[..., Gestures]:
+def on_puppet(kind: type[OnPuppet]) -> Callable[..., OnPuppet]:
     """What makes one kind of gestures for the puppet of a page, with the word that was given on the picture."""
 
     def made(
         workspace: Space, puppet_id: str, revision: Revision = None, word: RestWord = "ask", allowed: Allowed = ALLOWED
-    ) -> Gestures:
+    ) -> OnPuppet:
         return kind(workspace, puppet_id, revision, word, allowed)
 
     return made

@@ -29,13 +29,13 @@ from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
 from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
-from gaitwire.core.puppet.change import Change, applied
+from gaitwire.core.puppet.change import PuppetChange, applied
 from gaitwire.core.puppet.controls import CORRECTED, Entry
 from gaitwire.core.puppet.correcting import find_entry
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.walk.settings import SETTINGS
-from gaitwire.services.rig.corrective_shapes import Correcting, Drag, Owner, said_of
+from gaitwire.services.rig.corrective_shapes import Correcting, Drag, RowOwner, said_of
 from gaitwire.services.session.journal import put_down
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.readout import readout, short_of
@@ -201,10 +201,10 @@ class Session:
             self._corrected = find_entry(work.puppet, message.entry), work.compiled(message.entry)
         self._began = message.began
         entry, compiled = self._corrected
-        owners = tuple(cast(Owner, node) for node in message.nodes if node[0] in CORRECTED)
+        owners = tuple(cast(RowOwner, node) for node in message.nodes if node[0] in CORRECTED)
         start, now = (message.from_x, message.from_y), (message.x, message.y)
         found = work.dragged(entry, compiled, Drag(message.gesture, owners, start, now, tuple(message.anchors)))
-        puppet = applied(work.puppet, Change(entries=(found.entry,)))
+        puppet = applied(work.puppet, PuppetChange(entries=(found.entry,)))
         shown = work.compiled(message.entry, puppet)
         head: dict[str, Any] = {
             "rows": [r.model_dump() for r in found.rows], "reshapes": [r.model_dump() for r in found.reshapes],

@@ -18,7 +18,7 @@ from gaitwire.services.rig.corrective_shapes import Drag
 from gaitwire.services.rig.drawings import Drawings
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.soft_parts import Softening
-from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.rides import PointerPlace
 from gaitwire.services.views.notes import scene_notes
 from gaitwire.store.history import take_step
 
@@ -357,7 +357,7 @@ def test_pads_are_copied_with_beads_ridden_noted_and_laid_by_phrases(rig):
         here, before = (rig.floor.values_at(np.array([f]))[rig.who, pad, "x"][0] for f in (frame, frame - 1))
         assert min(here, before) < 67.5 <= max(here, before) + 1e-9
 
-    ridden = rig.floor.ride_control(rig.who, pad, [Place(f, 3.0 * f, -f) for f in range(0, 31, 5)])
+    ridden = rig.floor.ride_control(rig.who, pad, [PointerPlace(f, 3.0 * f, -f) for f in range(0, 31, 5)])
     assert ridden.keys < 12 and ridden.error <= 1
     assert rig.floor.values_at(np.array([15.0]))[rig.who, pad, "x"][0] == pytest.approx(45, abs=1.5)
     assert rig.floor.values_at(np.array([15.0]))[rig.who, pad, "y"][0] == pytest.approx(-15, abs=1.5)

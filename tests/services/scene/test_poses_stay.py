@@ -25,7 +25,7 @@ from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.scene.curve_points import CurvePoints
 from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.rides import PointerPlace
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
@@ -296,7 +296,7 @@ class Gestures(RuleBasedStateMachine):
     def ride(self, n, start, length, far):
         node = self.slots[n][:2]
         stop = float(min(start + length, FRAMES - 1))
-        places = [Place(float(start), 600.0, 400.0), Place(stop, 600.0 + far, 400.0)]
+        places = [PointerPlace(float(start), 600.0, 400.0), PointerPlace(stop, 600.0 + far, 400.0)]
         self.try_(
             lambda: self.floor.ride("shift", [node], (600.0, 400.0), places),
             lambda slot, time: start <= time <= stop,

@@ -7,7 +7,7 @@ from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.rides import PointerPlace
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -34,7 +34,9 @@ class Riding:
         """A hand that goes round a bone's pivot, a frame for each of some turns from where it took hold."""
         pivot = self.pivot(bone, first)
         turns = np.radians(degrees)
-        places = [Place(first + n, *(pivot + 100 * np.array([np.cos(t), np.sin(t)]))) for n, t in enumerate(turns)]
+        places = [
+            PointerPlace(first + n, *(pivot + 100 * np.array([np.cos(t), np.sin(t)]))) for n, t in enumerate(turns)
+        ]
         return self.floor.ride("turn", [(self.who, self.bones[bone])], (float(pivot[0] + 100), float(pivot[1])), places)
 
 
@@ -75,11 +77,11 @@ def test_what_was_before_a_ride_stays_as_it_was(riding):
 def test_the_puppet_itself_is_ridden_over_a_walk_beneath(riding):
     riding.floor.put_gait(riding.who, CHARACTERS["plain"])
     before = riding.value(riding.who, "shift_x", *range(60))
-    places = [Place(10 + n, 400.0 + 5 * n, 600.0) for n in range(31)]
+    places = [PointerPlace(10 + n, 400.0 + 5 * n, 600.0) for n in range(31)]
     found = riding.floor.ride("shift", [(riding.who, riding.who)], (400.0, 600.0), places)
     after = riding.value(riding.who, "shift_x", 10, 25, 40)
     assert after - before[[10, 25, 40]] == pytest.approx([0, 75, 150], abs=1.01) and found.keys <= 8
-    chest = [Place(n, 500.0, 400.0 + n) for n in range(5, 30)]
+    chest = [PointerPlace(n, 500.0, 400.0 + n) for n in range(5, 30)]
     walked = riding.value("chest", "turn", 29)[0]
     riding.floor.ride("turn", [(riding.who, riding.bones["chest"])], (500.0, 405.0), chest)
     assert abs(riding.value("chest", "turn", 29)[0] - walked) > 2
@@ -88,14 +90,14 @@ def test_the_puppet_itself_is_ridden_over_a_walk_beneath(riding):
 def test_what_cannot_be_ridden_is_refused_and_nothing_is_kept(riding):
     node = [(riding.who, riding.bones["chest"])]
     with pytest.raises(InvalidInputError, match="too short"):
-        riding.floor.ride("turn", node, (0, 0), [Place(3, 0, 0)])
+        riding.floor.ride("turn", node, (0, 0), [PointerPlace(3, 0, 0)])
     with pytest.raises(InvalidInputError, match="too short"):
-        riding.floor.ride("turn", node, (0, 0), [Place(50, 0, 0), Place(70, 9, 9)])
+        riding.floor.ride("turn", node, (0, 0), [PointerPlace(50, 0, 0), PointerPlace(70, 9, 9)])
     with pytest.raises(InvalidInputError, match="no ride"):
-        riding.floor.ride("wobble", node, (0, 0), [Place(3, 0, 0), Place(9, 9, 9)])
+        riding.floor.ride("wobble", node, (0, 0), [PointerPlace(3, 0, 0), PointerPlace(9, 9, 9)])
     riding.floor.update_instance(riding.who, locked=True)
     with pytest.raises(LockedError):
-        riding.floor.ride("turn", node, (500, 0), [Place(3, 500, 0), Place(9, 500, 90)])
+        riding.floor.ride("turn", node, (500, 0), [PointerPlace(3, 500, 0), PointerPlace(9, 500, 90)])
     assert not riding.floor.scene.keys
 
 

@@ -9,7 +9,7 @@ from gaitwire.services.library.bringing_in import bring_in
 from gaitwire.services.scene.creep import creeps_of
 from gaitwire.services.scene.floor import Floor, make_scene
 from gaitwire.services.scene.poses import read_duration
-from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.rides import PointerPlace
 from gaitwire.services.scene.scene_length import cut_through
 from gaitwire.services.views.wires import wire_order
 from gaitwire.store.documents import list_documents
@@ -357,7 +357,7 @@ def test_pasting_riding_and_hopping_into_a_later_round_ask_too(stage):
     stage.floor.repeat([seat], "there and back")
     clip = stage.floor.copy_of([stage.bead("stem", t) for t in (0, 6, 12)])
     pose = stage.floor.copy_pose_of([stage.node("stem")], 3.0)
-    places = [Place(20.0 + n, 400.0 + 3 * n, 300.0) for n in range(8)]
+    places = [PointerPlace(20.0 + n, 400.0 + 3 * n, 300.0) for n in range(8)]
     hop = stage.floor.usual_hop(stage.pip).model_copy(update={"distance": 0.0, "height": 40.0})
     before, ways = stage.turns("stem", range(20)), stage.floor.values_at(np.arange(20.0))[(*seat, "shift_x")]
     for work in (

@@ -37,7 +37,7 @@ class Lane:
         )
 
 
-class Step(NamedTuple):
+class SteppedRow(NamedTuple):
     """What the entries say about a column that has nothing in between; NaN where one says nothing."""
 
     column: int
@@ -63,7 +63,7 @@ class Blend:
     nodes: Lane  # bones and pins; of a fix, pins alone
     placing: Lane  # parts on their bones
     parts: Lane  # parts' opacity
-    steps: tuple[Step, ...]
+    steps: tuple[SteppedRow, ...]
     shapes: tuple[Shaped, ...]
 
     @property
@@ -80,7 +80,7 @@ class Blend:
         return np.stack([angle - ROUND * np.rint(angle / ROUND), np.zeros_like(angle)], axis=1)
 
 
-class Owners(NamedTuple):
+class BlendOwners(NamedTuple):
     """Where owners stand in the tables of nodes, parts, controls, and among the soft parts, by id."""
 
     nodes: Mapping[str, int]
@@ -90,7 +90,7 @@ class Owners(NamedTuple):
     """(which soft part, where a drawing's points lie among its own, how many it has)."""
 
 
-def blends_of(puppet: Puppet, owners: Owners) -> tuple[Blend, ...]:
+def blends_of(puppet: Puppet, owners: BlendOwners) -> tuple[Blend, ...]:
     """The puppet's controls in their order; one without entries, or whose joint is gone, sleeps."""
     found = []
     for control in sorted(puppet.controls, key=lambda c: (c.rank, c.id)):
@@ -101,7 +101,7 @@ def blends_of(puppet: Puppet, owners: Owners) -> tuple[Blend, ...]:
     return tuple(found)
 
 
-def _blend(puppet: Puppet, control: Control, entries: Sequence[Entry], joint: int, owners: Owners) -> Blend:
+def _blend(puppet: Puppet, control: Control, entries: Sequence[Entry], joint: int, owners: BlendOwners) -> Blend:
     names = {"node": NODE_PROPERTIES, "placing": PLACING, "part": PART_PROPERTIES}
     rows: dict[str, dict[int, tuple[Row, list[float]]]] = {name: {} for name in names}
     for at, entry in enumerate(entries, start=1):
@@ -114,7 +114,7 @@ def _blend(puppet: Puppet, control: Control, entries: Sequence[Entry], joint: in
             blank = math.nan if row.property in STEPPED else CORRECTED[row.kind][row.property].rest
             rows[table].setdefault(column, (row, [blank] * (len(entries) + 1)))[1][at] = row.value
     steps = tuple(
-        Step(column, row.property, np.array(values))
+        SteppedRow(column, row.property, np.array(values))
         for column, (row, values) in rows["part"].items()
         if row.property in STEPPED
     )
@@ -130,7 +130,7 @@ def _lane(rows: Mapping[int, tuple[Row, list[float]]], entries: int) -> Lane:
     return Lane(np.array(list(rows), np.int64), values.T - rest, rest == 1.0)
 
 
-def _shapes(entries: Sequence[Entry], owners: Owners) -> Iterable[Shaped]:
+def _shapes(entries: Sequence[Entry], owners: BlendOwners) -> Iterable[Shaped]:
     found: dict[str, np.ndarray] = {}
     for at, entry in enumerate(entries, start=1):
         for reshape in entry.reshapes:

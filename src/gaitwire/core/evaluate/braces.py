@@ -12,7 +12,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, LimbPlan, nearest
-from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.solving import LimbGroup, Solver
 from gaitwire.core.evaluate.spot import end_of
 from gaitwire.core.evaluate.values import node_values
@@ -36,7 +36,7 @@ class Held(ABC):
     """Whether it may be carried by what others hold."""
 
     @abstractmethod
-    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
         """What it takes to stay, as its puppet stands with the gesture's values; and by how many pixels it cannot."""
 
 
@@ -44,11 +44,11 @@ class Held(ABC):
 class Loose(Held):
     """A limb on its way from its bones to its tip, or back: neither say alone where it is, so nothing can hold it."""
 
-    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
         return {}, 0.0
 
 
-def keyed_values(standing: Standing) -> FloatArray:
+def keyed_values(standing: SolvedPose) -> FloatArray:
     """Values (N, properties) of the nodes before limbs are solved."""
     known: FloatArray | None = standing.posed.__dict__.get("_keyed")
     if known is None:
@@ -57,7 +57,7 @@ def keyed_values(standing: Standing) -> FloatArray:
     return known
 
 
-def pointing(standing: Standing, node: int, rest: float) -> complex:
+def pointing(standing: SolvedPose, node: int, rest: float) -> complex:
     """In which direction of the stage what lies at an angle at rest points."""
     own = np.exp(1j * np.radians(rest))
     x, y = affine.apply_linear(standing.posed.world[:, node, 0], own.real, own.imag)
@@ -74,7 +74,7 @@ def _near(angle: float) -> float:
     return float(nearest(np.array([angle]))[0])
 
 
-def ahead_of(standing: Standing, node: int) -> complex:
+def ahead_of(standing: SolvedPose, node: int) -> complex:
     """A point of the stage that a bone looks at: as far ahead of it as its puppet is tall."""
     puppet = standing.island.source.puppet
     matrix = standing.posed.world[:, node, 0]
@@ -93,7 +93,7 @@ class HeldLimb(Held):
     """In which direction its tip bone points."""
     last = False
 
-    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
         plan, island = self.plan, standing.island
         values = standing.posed.values[plan.nodes]
         above = grip_of(standing, int(plan.chain[0])).parent
@@ -129,7 +129,7 @@ class HeldLimb(Held):
         laid = (lengths * np.exp(1j * np.radians(shape))).sum()
         return shape + float(np.degrees(np.angle(away) - np.angle(laid))), factor
 
-    def _ask(self, wanted: Wanted, standing: Standing, node: int, name: str, change: float) -> None:
+    def _ask(self, wanted: Wanted, standing: SolvedPose, node: int, name: str, change: float) -> None:
         if abs(change) > _CHANGED:
             owner = standing.island.node_keys[node][1]
             wanted[self.instance_id, owner, name] = float(keyed_values(standing)[node, TURN]) + change
@@ -139,7 +139,7 @@ class HeldLimb(Held):
 class HeldTip(HeldLimb):
     """The tip of a limb that is solved from it: its place stays by itself, as far as it is in reach."""
 
-    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
         plan = self.plan
         wanted: Wanted = {}
         if plan.tip >= 0 and self.lies is not None:
@@ -156,7 +156,7 @@ class HeldPin(Held):
     owner_id: str
     place: complex
 
-    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
         node = standing.island.node(self.owner_id)
         if node is None:
             return {}, 0.0
@@ -181,7 +181,7 @@ class HeldBone(Held):
     place: complex
     looks_at: complex | None
 
-    def asked(self, standing: Standing) -> tuple[Wanted, float]:
+    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
         node = standing.island.node(self.owner_id)
         if node is None:
             return {}, 0.0
@@ -198,7 +198,7 @@ class HeldBone(Held):
         return ({address: turn} if abs(turn - keyed) > _CHANGED else {}), 0.0
 
 
-def _limited(standing: Standing, node: int, turn: float) -> float:
+def _limited(standing: SolvedPose, node: int, turn: float) -> float:
     """A turn within what hands may turn the bone to; one that is beyond that already is not pulled in."""
     skeleton, keyed = standing.island.skeleton, float(keyed_values(standing)[node, TURN])
     return float(np.clip(turn, min(float(skeleton.low[node]), keyed), max(float(skeleton.high[node]), keyed)))

@@ -27,7 +27,7 @@ from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import bearing_at, planted_now
 from gaitwire.core.evaluate.limbs import MIX
-from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.posed import SolvedPose, stand
 from gaitwire.core.evaluate.solving import make_group
 from gaitwire.core.evaluate.spot import end_of, planned
 from gaitwire.core.evaluate.values import limb_values
@@ -60,7 +60,7 @@ class Brace(NamedTuple):
     kind: BraceKind
 
 
-class Kept(NamedTuple):
+class HeldValues(NamedTuple):
     """What a gesture asks for with all that its braces add, and the names of those that stopped it."""
 
     values: Wanted
@@ -73,7 +73,7 @@ def take_braces(
     compiled: CompiledScene, braces: Sequence[Brace], frame: float, blocking: bool = False
 ) -> tuple[Held, ...]:
     """Take braces as their tips stand on a frame; none of what a plant holds, of what carries the body, or is gone."""
-    poses: dict[str, Standing] = {}
+    poses: dict[str, SolvedPose] = {}
     found: list[Held] = []
     for brace in dict.fromkeys(braces):
         if brace.instance_id not in poses:
@@ -88,7 +88,7 @@ def take_braces(
 def braced(
     compiled: CompiledScene, braces: Sequence[Held], frame: float, wanted: Wanted, blocking: bool = False,
     free: bool = False,
-) -> Kept:  # fmt: skip
+) -> HeldValues:  # fmt: skip
     """A gesture's values on a frame, and what keeps its braces where they are.
 
     `free`: it goes on where something cannot reach, and that goes along as far as it can.
@@ -96,13 +96,13 @@ def braced(
     named = {address[:2] for address in wanted}
     holding = [h for h in braces if not any((h.instance_id, owner) in named for owner in h.owners)]
     if not holding or not wanted:
-        return Kept(wanted)
+        return HeldValues(wanted)
     loose = tuple(h.name for h in holding if isinstance(h, Loose))
     first = _followed(compiled, holding, frame, wanted, blocking)._replace(loose=loose)
     if not first.stopped or free:
         return first
     begun = _present(compiled, wanted, frame, blocking)
-    low, high, kept = 0.0, 1.0, Kept({})
+    low, high, kept = 0.0, 1.0, HeldValues({})
     for _ in range(_HALVINGS):
         middle = (low + high) / 2
         part = {address: begun.get(address, v) + middle * (v - begun.get(address, v)) for address, v in wanted.items()}
@@ -116,11 +116,11 @@ def braced(
 
 def _followed(
     compiled: CompiledScene, holding: Sequence[Held], frame: float, wanted: Wanted, blocking: bool, first: bool = False
-) -> Kept:
+) -> HeldValues:
     """The values with what keeps the braces, and who cannot be kept; `first`: no more than the first of those."""
     values, short = dict(wanted), []
     for last in (False, True):
-        poses: dict[str, Standing] = {}
+        poses: dict[str, SolvedPose] = {}
         asked: Wanted = {}
         for held in (h for h in holding if h.last == last):
             if held.instance_id not in poses:
@@ -129,9 +129,9 @@ def _followed(
             asked |= more
             short += [held.name] if miss > _SHORT else []
             if short and first:
-                return Kept(values, tuple(short))
+                return HeldValues(values, tuple(short))
         values |= asked
-    return Kept(values, tuple(short))
+    return HeldValues(values, tuple(short))
 
 
 def _present(compiled: CompiledScene, addresses: Wanted, frame: float, blocking: bool) -> Mapping[Where, float]:
@@ -149,7 +149,7 @@ def _present(compiled: CompiledScene, addresses: Wanted, frame: float, blocking:
     return found
 
 
-def _taken(standing: Standing, brace: Brace) -> Held | None:
+def _taken(standing: SolvedPose, brace: Brace) -> Held | None:
     puppet = standing.island.source.puppet
     limb = next((i for i in puppet.limbs if i.id == brace.owner_id), None)
     if brace.kind == "place" and limb is not None:
@@ -171,7 +171,7 @@ def _taken(standing: Standing, brace: Brace) -> Held | None:
     return HeldBone(brace.instance_id, bone.name, own, bone.id, bone.angle, lies, at, ahead)
 
 
-def _taken_limb(standing: Standing, limb: Limb) -> Held | None:
+def _taken_limb(standing: SolvedPose, limb: Limb) -> Held | None:
     plan, bearing = planned(standing, limb), bearing_at(standing)
     if planted_now(standing, plan) or (bearing is not None and bearing.bone in plan.nodes):
         return None

@@ -29,7 +29,7 @@ _LIMB_PLACE = {name: i for i, name in enumerate(LIMB_PROPERTIES)}
 _WHOLE_PLACE = {name: i for i, name in enumerate(WHOLE_PROPERTIES)}
 _CONTROL_PLACE = {name: i for i, name in enumerate(CONTROL_PROPERTIES)}
 
-Keyed = list[tuple[Channel, list[Key]]]
+KeyedChannels = list[tuple[Channel, list[Key]]]
 """Channels with their keys in order of time."""
 
 
@@ -44,7 +44,7 @@ class Columns:
 Repeats = dict[int, tuple[Repeat, bool]]
 
 
-class Owners(NamedTuple):
+class OwnerIndices(NamedTuple):
     """Where owners stand in the tables of nodes, parts, limbs and controls, by id."""
 
     nodes: Mapping[str, int]
@@ -59,7 +59,7 @@ Tables = dict[str, Columns]
 """Columns of the tables of nodes, parts, limbs, controls, and of the puppet as a whole."""
 
 
-def read_columns(channels: Keyed, owners: Owners) -> tuple[list[list[Key]], Tables, Repeats]:
+def read_columns(channels: KeyedChannels, owners: OwnerIndices) -> tuple[list[list[Key]], Tables, Repeats]:
     """The rows of keys of channels whose owners are there, the columns that each fills, and the rows that repeat."""
     live: list[list[Key]] = []
     repeats: Repeats = {}
@@ -89,7 +89,7 @@ def table_of(kind: OwnerKind, prop: str) -> str:
     return kind if kind in ("part", "limb") else "control" if kind in ("pad", "gauge") else "node"
 
 
-def column_of(kind: OwnerKind, owner_id: str, prop: str, owners: Owners) -> int | None:
+def column_of(kind: OwnerKind, owner_id: str, prop: str, owners: OwnerIndices) -> int | None:
     """Where what moves a property of an owner lies in the flat table of its kind."""
     index, places = {
         "part": (owners.parts, _PART_PLACE), "limb": (owners.limbs, _LIMB_PLACE), "node": (owners.nodes, _NODE_PLACE),

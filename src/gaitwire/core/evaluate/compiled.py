@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from gaitwire.core.evaluate.columns import Keyed
-from gaitwire.core.evaluate.island import Island, Skins, Source, make_island
-from gaitwire.core.evaluate.troupe import Troupe, make_troupes
+from gaitwire.core.evaluate.columns import KeyedChannels
+from gaitwire.core.evaluate.island import CompiledPuppet, Skins, Source, make_island
+from gaitwire.core.evaluate.troupe import CoupledGroup, make_troupes
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.laid import told
@@ -22,8 +22,8 @@ from gaitwire.core.walk.span import GaitSpan
 class CompiledScene:
     """What `evaluate` takes."""
 
-    islands: tuple[Island, ...]
-    troupes: tuple[Troupe, ...]
+    islands: tuple[CompiledPuppet, ...]
+    troupes: tuple[CoupledGroup, ...]
     loop: float | None
     scene: Scene = field(repr=False)
     puppets: Mapping[str, Puppet] = field(repr=False)
@@ -47,7 +47,7 @@ def compile_scene(
     """
     by_channel = scene.keys_by_channel()
     loop, skins = scene.loop_length, skins or {}
-    by_instance: dict[str, Keyed] = {}
+    by_instance: dict[str, KeyedChannels] = {}
     for channel in scene.channels:
         keys = by_channel.get(channel.id, [])
         if keys:
@@ -104,7 +104,7 @@ def _links(
     )
 
 
-def _pose_times(scene: Scene, instance: Instance, channels: Keyed) -> tuple[float, ...]:
+def _pose_times(scene: Scene, instance: Instance, channels: KeyedChannels) -> tuple[float, ...]:
     """The puppet's poses; where none are marked, every time at which it has a key."""
     marked = [p.time for p in scene.poses if p.instance_id == instance.id]
     return tuple(sorted(set(marked or [k.time for _, keys in channels for k in keys])))

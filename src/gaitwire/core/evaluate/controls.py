@@ -9,7 +9,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.blends import PLACING
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.skeleton import local_matrices
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.controls import CORRECTED
@@ -23,11 +23,11 @@ class Shares(NamedTuple):
     nearest: IntArray
 
 
-Standing = Sequence[Shares | None]
+ControlShares = Sequence[Shares | None]
 """Of each of an island's controls; None where it is not known how a joint is turned."""
 
 
-def stand_of(island: Island, controls: FloatArray, turns: FloatArray | None = None) -> Standing:
+def stand_of(island: CompiledPuppet, controls: FloatArray, turns: FloatArray | None = None) -> ControlShares:
     """How the controls stand, from values (C, 2, F) and, for bend fixes, joints' solved turns (N, F) in degrees."""
     found: list[Shares | None] = []
     for blend in island.blends:
@@ -39,14 +39,14 @@ def stand_of(island: Island, controls: FloatArray, turns: FloatArray | None = No
     return found
 
 
-def lay_nodes(table: FloatArray, island: Island, standing: Standing) -> None:
+def lay_nodes(table: FloatArray, island: CompiledPuppet, standing: ControlShares) -> None:
     """What pads and gauges say of bones and pins, on the table of nodes (columns, F), in place."""
     for blend, shares in zip(island.blends, standing, strict=True):
         if shares is not None and not blend.is_fix:
             blend.nodes.lay(table, shares.weights)
 
 
-def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
+def lay_parts(table: FloatArray, island: CompiledPuppet, standing: ControlShares) -> None:
     """What all say of the parts, on a table (columns, F), in place; drawings change where it leaves that to them."""
     free = {step.column: table[step.column] == LED for blend in island.blends for step in blend.steps}
     for blend, shares in zip(island.blends, standing, strict=True):
@@ -61,7 +61,7 @@ def lay_parts(table: FloatArray, island: Island, standing: Standing) -> None:
                 table[step.column] = np.where(free[step.column] & ~np.isnan(wanted), wanted, table[step.column])
 
 
-def place_parts(matrices: FloatArray, carried: FloatArray, island: Island, standing: Standing) -> None:
+def place_parts(matrices: FloatArray, carried: FloatArray, island: CompiledPuppet, standing: ControlShares) -> None:
     """Parts that are placed otherwise on their bones, in the table of matrices (6, P, F), in place.
 
     `carried` (6, P, F) are the world matrices of the bones they hang from.
@@ -82,7 +82,7 @@ def place_parts(matrices: FloatArray, carried: FloatArray, island: Island, stand
     matrices[:, parts] = whole
 
 
-def placing_of(island: Island, standing: Standing, parts: IntArray, frames: int) -> FloatArray:
+def placing_of(island: CompiledPuppet, standing: ControlShares, parts: IntArray, frames: int) -> FloatArray:
     """How parts (n,) lie on their bones on so many frames: (n, 6, F), by the columns of `PLACING`."""
     rest = np.array([CORRECTED["part"][name].rest for name in PLACING])
     table = np.repeat(np.tile(rest, len(island.part_keys))[:, None], frames, axis=1)
@@ -92,7 +92,7 @@ def placing_of(island: Island, standing: Standing, parts: IntArray, frames: int)
     return np.asarray(table.reshape(-1, len(PLACING), frames)[parts])
 
 
-def fix_pins(island: Island, values: FloatArray, world: FloatArray, standing: Standing) -> FloatArray:
+def fix_pins(island: CompiledPuppet, values: FloatArray, world: FloatArray, standing: ControlShares) -> FloatArray:
     """World matrices (6, N, F) with pins where bend fixes have them; `values` (N, properties, F) as solved."""
     fixes = [(b, s) for b, s in zip(island.blends, standing, strict=True) if s and b.is_fix and len(b.nodes.columns)]
     if not fixes:
@@ -109,7 +109,7 @@ def fix_pins(island: Island, values: FloatArray, world: FloatArray, standing: St
     return out
 
 
-def moved_addresses(island: Island) -> set[tuple[str, str]]:
+def moved_addresses(island: CompiledPuppet) -> set[tuple[str, str]]:
     """What controls move, by (owner id, property): bones and pins of pads and gauges, parts of all."""
     found = set()
     for blend in island.blends:
@@ -123,7 +123,7 @@ def moved_addresses(island: Island) -> set[tuple[str, str]]:
     return found
 
 
-def corrected_parts(island: Island) -> set[int]:
+def corrected_parts(island: CompiledPuppet) -> set[int]:
     """Parts that something else than their bones places: controls, or the ground; or that bend fixes fade or hide."""
     found = set(np.flatnonzero(island.part_shadow > 0).tolist())
     for blend in island.blends:

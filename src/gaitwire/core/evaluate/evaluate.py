@@ -14,11 +14,11 @@ from gaitwire.core.evaluate.camera import views_of
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.controls import fix_pins, place_parts, stand_of
 from gaitwire.core.evaluate.frames import Frames, PointRange
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.posed import Posed, pose
 from gaitwire.core.evaluate.shadows import lay_shadows
 from gaitwire.core.evaluate.softly import soft_points
-from gaitwire.core.evaluate.troupe import Troupe
+from gaitwire.core.evaluate.troupe import CoupledGroup
 from gaitwire.core.evaluate.values import Overrides, part_values, whole_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES
@@ -34,7 +34,7 @@ TroupeFrames = tuple[np.ndarray, ...]
 """The same of every member of a troupe, one after the other."""
 
 
-def _drawings(island: Island, numbers: FloatArray) -> IntArray:
+def _drawings(island: CompiledPuppet, numbers: FloatArray) -> IntArray:
     """Index (P, F) of each part's drawing; one that was taken away shows the part's own."""
     out = np.zeros(numbers.shape, np.int64)
     wanted = np.rint(numbers).astype(np.int64)
@@ -55,7 +55,7 @@ def _order(places: FloatArray) -> IntArray:
     return np.asarray(np.argsort(base + steps + 0.5 * np.sign(steps), axis=0, kind="stable"))
 
 
-def _framed(island: Island, posed: Posed, ground: float | None) -> IslandFrames:
+def _framed(island: CompiledPuppet, posed: Posed, ground: float | None) -> IslandFrames:
     """One island as it stands on the frames, over a ground at a height of the stage."""
     standing = stand_of(island, posed.controls, posed.values[:, _TURN])
     world = fix_pins(island, posed.values, posed.world, standing)
@@ -78,7 +78,7 @@ def _framed(island: Island, posed: Posed, ground: float | None) -> IslandFrames:
 
 
 def evaluate_troupe(
-    troupe: Troupe, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
+    troupe: CoupledGroup, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
 ) -> TroupeFrames:
     """A troupe at the frames (F,): the arrays of its members, one after the other."""
     poses = pose(troupe, frames, overrides, blocking)
@@ -141,7 +141,7 @@ def time_first(array: np.ndarray) -> np.ndarray:
     return out
 
 
-def _joined(islands: Sequence[Island], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:
+def _joined(islands: Sequence[CompiledPuppet], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:
     """Islands one after the other, time first."""
     count = len(frames)
     soft: dict[int, PointRange] = {}

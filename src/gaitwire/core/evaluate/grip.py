@@ -8,14 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.conventions import FloatArray, Point
+from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.skeleton import local_matrices
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES
-
-Point = tuple[float, float]
 
 _TURN, _AXIS = NODE_PROPERTIES.index("turn"), NODE_PROPERTIES.index("axis")
 
@@ -49,7 +47,7 @@ class Grip:
         return dx * math.cos(a) + dy * math.sin(a), -dx * math.sin(a) + dy * math.cos(a)
 
 
-def grip_of(standing: Standing, node: int) -> Grip:
+def grip_of(standing: SolvedPose, node: int) -> Grip:
     """A node as it stands on one frame."""
     island, posed = standing.island, standing.posed
     keyed = node_values(island, posed.times, posed.sampled, None)[node, :, 0]

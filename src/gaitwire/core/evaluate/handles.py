@@ -9,11 +9,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.grip import Grip, Point, grip_of
+from gaitwire.core.evaluate.grip import Grip, grip_of
 from gaitwire.core.evaluate.levers import shifted_by, turned_by
-from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.posed import SolvedPose, stand
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES
 
@@ -37,7 +38,7 @@ def take_all(
     that is the joint beyond. Raises InvalidInputError for what is not in the scene, LockedError for
     what a plant holds.
     """
-    poses: dict[str, Standing] = {}
+    poses: dict[str, SolvedPose] = {}
     found = []
     taken = {"turn": turned_by, "shift": shifted_by}.get(gesture, grip_of)
     for instance_id, owner_id in nodes:

@@ -12,7 +12,7 @@ import numpy as np
 from gaitwire.core.addresses import Address
 from gaitwire.core.errors import LockedError
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.values import AS_KEYED, Layers, gait_values, layers_at
+from gaitwire.core.evaluate.values import AS_KEYED, LayersOverKeys, gait_values, layers_at
 from gaitwire.core.ids import new_id
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
@@ -37,7 +37,7 @@ class Beneath:
         islands = compile_().islands if layered else ()
         self._islands = {i.source.instance.id: i for i in islands if i.layered}
         self._scene = scene
-        self._known: dict[tuple[str, float], Mapping[tuple[str, str], Layers]] = {}
+        self._known: dict[tuple[str, float], Mapping[tuple[str, str], LayersOverKeys]] = {}
 
     def key_value(self, address: Address, value: float, time: float) -> float:
         """What a key is to say at a time for a property to be seen at a value.
@@ -56,7 +56,7 @@ class Beneath:
             )
         return (value - layers.added) / layers.factor
 
-    def _layers(self, instance_id: str, time: float) -> Mapping[tuple[str, str], Layers]:
+    def _layers(self, instance_id: str, time: float) -> Mapping[tuple[str, str], LayersOverKeys]:
         if instance_id not in self._islands:
             return {}
         key = (instance_id, time)

@@ -14,9 +14,8 @@ from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.blends import Blend, blends_of
-from gaitwire.core.evaluate.blends import Owners as Owned
-from gaitwire.core.evaluate.columns import TABLES, Keyed, Owners, column_of, read_columns, table_of
+from gaitwire.core.evaluate.blends import Blend, BlendOwners, blends_of
+from gaitwire.core.evaluate.columns import TABLES, KeyedChannels, OwnerIndices, column_of, read_columns, table_of
 from gaitwire.core.evaluate.frames import PointRange
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
@@ -36,7 +35,7 @@ from gaitwire.core.timing.channel import (
 )
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.sample import KeyTable, compile_keys
-from gaitwire.core.walk.span import Gait, GaitSpan, Moved, gaits_on
+from gaitwire.core.walk.span import Gait, GaitSpan, PuppetMotion, gaits_on
 from gaitwire.core.walk.walker import walker_of
 
 Skins = Mapping[str, Skin]
@@ -48,7 +47,7 @@ class Source(NamedTuple):
 
     instance: Instance
     puppet: Puppet
-    channels: Keyed
+    channels: KeyedChannels
     loop: float | None
     soft: frozenset[str]
     offsets: tuple[Offset, ...]
@@ -93,7 +92,7 @@ class SoftPart:
 
 
 @dataclass(frozen=True)
-class Island:
+class CompiledPuppet:
     """One instance of a puppet, as arrays."""
 
     skeleton: Skeleton
@@ -137,13 +136,13 @@ class Island:
     source: Source = field(repr=False)
     """What it was compiled from."""
 
-    def walking(self, spans: tuple[GaitSpan, ...]) -> Island:
+    def walking(self, spans: tuple[GaitSpan, ...]) -> CompiledPuppet:
         """The same with other walks beneath its keys; nothing else is compiled anew."""
         source = self.source._replace(gaits=spans)
         mark = hashlib.sha1(f"{self.signature}{spans}".encode()).hexdigest()
         return replace(self, source=source, gaits=_gaits(source), signature=mark)
 
-    def riding(self, gait_id: str, name: str, departs: float) -> Island:
+    def riding(self, gait_id: str, name: str, departs: float) -> CompiledPuppet:
         """The same with a setting of one of its walks apart from its card by a number, whatever its keys say."""
         gaits = tuple(g.riding(name, departs) if g.span.id == gait_id else g for g in self.gaits)
         mark = hashlib.sha1(f"{self.signature}{gait_id}{name}{departs!r}".encode()).hexdigest()
@@ -221,7 +220,7 @@ def _softs(puppet: Puppet, parts: list[Part], skins: Skins, node_index: Mapping[
     return tuple(found)
 
 
-def _phrases(source: Source, owners: Owners) -> tuple[Phrased, ...]:
+def _phrases(source: Source, owners: OwnerIndices) -> tuple[Phrased, ...]:
     if not source.phrases:
         return ()
     measure = measure_of(source.puppet, source.instance.pixels)
@@ -237,7 +236,7 @@ def _phrases(source: Source, owners: Owners) -> tuple[Phrased, ...]:
     return tuple(found)
 
 
-def _offsets(source: Source, owners: Owners) -> dict[str, tuple[tuple[int, Offset], ...]]:
+def _offsets(source: Source, owners: OwnerIndices) -> dict[str, tuple[tuple[int, Offset], ...]]:
     """What is laid on top of values, by table, each with its column."""
     found: dict[str, list[tuple[int, Offset]]] = {name: [] for name in TABLES}
     for one in source.offsets:
@@ -247,7 +246,7 @@ def _offsets(source: Source, owners: Owners) -> dict[str, tuple[tuple[int, Offse
     return {name: tuple(rows) for name, rows in found.items()}
 
 
-def make_island(source: Source, skins: Skins) -> Island:
+def make_island(source: Source, skins: Skins) -> CompiledPuppet:
     instance, puppet, channels, loop = source[:4]
     nodes = nodes_of(instance, puppet, skins)
     parts = sorted(puppet.parts, key=lambda p: p.rank)
@@ -255,13 +254,13 @@ def make_island(source: Source, skins: Skins) -> Island:
     part_index = {p.id: i for i, p in enumerate(parts)}
     bones = {b.id: b for b in puppet.bones}
     controls = [c for c in puppet.controls if c.kind != "fix"]
-    owners = Owners(
+    owners = OwnerIndices(
         node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)}, {c.id: n for n, c in enumerate(controls)}
     )
     live, tables, repeats = read_columns(channels, owners)
     softs = _softs(puppet, parts, skins, node_index)
     laid = _offsets(source, owners)
-    return Island(
+    return CompiledPuppet(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop, repeats),
         node_rows=tables["node"].rows, node_columns=tables["node"].columns,
@@ -298,13 +297,13 @@ def make_island(source: Source, skins: Skins) -> Island:
     )  # fmt: skip
 
 
-def _owned(owners: Owners, parts: list[Part], softs: tuple[SoftPart, ...]) -> Owned:
+def _owned(owners: OwnerIndices, parts: list[Part], softs: tuple[SoftPart, ...]) -> BlendOwners:
     bent = {}
     for n, soft in enumerate(softs):
         own = replace(soft.points, start=0)
         numbers = {d: k for k, d in enumerate(soft.numbers)}
         bent[parts[soft.part].id] = (n, _drawing_in(own, numbers), soft.points.count)
-    return Owned(owners.nodes, owners.parts, owners.controls, bent)
+    return BlendOwners(owners.nodes, owners.parts, owners.controls, bent)
 
 
 def _drawing_in(points: PointRange, order: Mapping[int, int]) -> Callable[[int], slice]:
@@ -316,11 +315,11 @@ def _gaits(source: Source) -> tuple[Gait, ...]:
     if not source.gaits:
         return ()
     keyed, loop = source.channels, source.loop
-    moved = Moved(source.instance.pixels, seat_table(keyed, loop), ridden_tables(keyed, loop), source.turns)
+    moved = PuppetMotion(source.instance.pixels, seat_table(keyed, loop), ridden_tables(keyed, loop), source.turns)
     return gaits_on(source.puppet, source.gaits, moved)
 
 
-def _turning(source: Source, owners: Owners, parts: list[Part], skins: Skins) -> Turning:
+def _turning(source: Source, owners: OwnerIndices, parts: list[Part], skins: Skins) -> Turning:
     joined = [{*skin.bones, part.bone_id} for part in parts if (skin := skins.get(part.id)) is not None]
     nodes, pads = owners.nodes, owners.controls
     return turning_of(source.puppet, source.turns, source.gaits, source.loop, nodes, pads, parts, joined)

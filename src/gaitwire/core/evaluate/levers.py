@@ -11,7 +11,7 @@ from gaitwire.core.errors import LockedError
 from gaitwire.core.evaluate.bearing import BearingPlan
 from gaitwire.core.evaluate.grip import Grip, grip_of
 from gaitwire.core.evaluate.limbs import MIX, ROLL, LimbPlan, is_planted
-from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.skeleton import local_matrices
 from gaitwire.core.evaluate.values import limb_values
 from gaitwire.core.geometry import affine
@@ -21,7 +21,7 @@ _SOLVED = 0.999
 """Share of the mix from which on a limb's bones do not answer to turns any more."""
 
 
-def turned_by(standing: Standing, node: int) -> Grip:
+def turned_by(standing: SolvedPose, node: int) -> Grip:
     """The grip of what turns a node; raises LockedError for a bone that a plant holds.
 
     Where another bone carries the body, a bone between the root and that one is turned by the joint
@@ -44,7 +44,7 @@ def turned_by(standing: Standing, node: int) -> Grip:
     return replace(grip, parent=parent, pivot=(float(px), float(py)))
 
 
-def shifted_by(standing: Standing, node: int) -> Grip:
+def shifted_by(standing: SolvedPose, node: int) -> Grip:
     """The grip of a node that is shifted: where another bone carries the body, its root's way is the stage's own."""
     bearing = bearing_at(standing)
     grip = grip_of(standing, node)
@@ -53,7 +53,7 @@ def shifted_by(standing: Standing, node: int) -> Grip:
     return replace(grip, parent=_unborne(standing, node))
 
 
-def _unborne(standing: Standing, node: int) -> FloatArray:
+def _unborne(standing: SolvedPose, node: int) -> FloatArray:
     """What a seat or a root hangs from by birth (6,)."""
     if node == 0:
         return affine.identity()
@@ -61,7 +61,7 @@ def _unborne(standing: Standing, node: int) -> FloatArray:
     return local_matrices(island.skeleton, posed.values, np.array([0]))[:, 0, 0]
 
 
-def bearing_at(standing: Standing) -> BearingPlan | None:
+def bearing_at(standing: SolvedPose) -> BearingPlan | None:
     """The bearing of a puppet on its frame; None where its root carries it, as at rest."""
     if not standing.troupe.bearings[standing.member]:
         return None
@@ -70,7 +70,7 @@ def bearing_at(standing: Standing) -> BearingPlan | None:
     return past[-1] if past and past[-1].bearing.owner_id and len(past[-1].path) > 2 else None
 
 
-def _held(standing: Standing, node: int) -> Grip | None:
+def _held(standing: SolvedPose, node: int) -> Grip | None:
     """The roll of the planted limb whose tip a node is; None for one that no plant holds."""
     plan = solved_limb(standing, node)
     if plan is None:
@@ -87,7 +87,7 @@ def _held(standing: Standing, node: int) -> Grip | None:
     return replace(grip, owner_id=plan.limb.id, values={"roll": float(row[ROLL, 0])}, turns="roll")
 
 
-def solved_limb(standing: Standing, node: int) -> LimbPlan | None:
+def solved_limb(standing: SolvedPose, node: int) -> LimbPlan | None:
     """The limb that is solved from its tip on the frame and has a node in it, its tip bone included."""
     bearing = bearing_at(standing)
     for section in standing.troupe.sections:
@@ -101,7 +101,7 @@ def solved_limb(standing: Standing, node: int) -> LimbPlan | None:
     return None
 
 
-def planted_now(standing: Standing, plan: LimbPlan) -> bool:
+def planted_now(standing: SolvedPose, plan: LimbPlan) -> bool:
     """Whether one of a limb's plants holds on the frame."""
     times = standing.posed.times
     return any(bool(is_planted(p, times, standing.troupe.loop)[0]) for p in plan.plants)

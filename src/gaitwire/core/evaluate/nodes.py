@@ -7,16 +7,18 @@ from collections.abc import Mapping
 
 from gaitwire.core.conventions import UP
 from gaitwire.core.deform.skin import Skin
-from gaitwire.core.evaluate.skeleton import Node
+from gaitwire.core.evaluate.skeleton import SkeletonNode
 from gaitwire.core.puppet.limbing import limb_bones
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance
 
 
-def nodes_of(instance: Instance, puppet: Puppet, skins: Mapping[str, Skin]) -> list[Node]:
+def nodes_of(instance: Instance, puppet: Puppet, skins: Mapping[str, Skin]) -> list[SkeletonNode]:
     """Nodes in order; pivots are in the parent's space."""
-    nodes = [Node("seat", instance.id, -1, instance.x, instance.y, UP, scale=instance.scale, turned=instance.turned)]
+    nodes = [
+        SkeletonNode("seat", instance.id, -1, instance.x, instance.y, UP, scale=instance.scale, turned=instance.turned)
+    ]
     place: dict[str, int] = {}
     pivot: dict[str, tuple[float, float]] = {}
     in_limbs = limb_bones(puppet)
@@ -25,7 +27,7 @@ def nodes_of(instance: Instance, puppet: Puppet, skins: Mapping[str, Skin]) -> l
         px, py = pivot[above] if above else (puppet.base_x, puppet.base_y)
         place[bone.id], pivot[bone.id] = len(nodes), (bone.x, bone.y)
         nodes.append(
-            Node(
+            SkeletonNode(
                 "bone", bone.id, place[above] if above else 0, bone.x - px, bone.y - py, bone.angle, bone.keep_volume,
                 limb=bone.id in in_limbs, low=-math.inf if bone.low is None else bone.low,
                 high=math.inf if bone.high is None else bone.high,
@@ -36,5 +38,5 @@ def nodes_of(instance: Instance, puppet: Puppet, skins: Mapping[str, Skin]) -> l
         for pin in skin.pins:
             home = pin.bone_id if pin.bone_id in place else homes[pin.part_id]
             px, py = pivot[home]
-            nodes.append(Node("pin", pin.id, place[home], pin.x - px, pin.y - py, UP))
+            nodes.append(SkeletonNode("pin", pin.id, place[home], pin.x - px, pin.y - py, UP))
     return nodes

@@ -16,9 +16,9 @@ import numpy as np
 
 from gaitwire.core.conventions import IntArray
 from gaitwire.core.evaluate.bearing import BearingPlan
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
-from gaitwire.core.evaluate.sections import Section
+from gaitwire.core.evaluate.sections import Segment
 from gaitwire.core.evaluate.skeleton import Levels
 from gaitwire.core.evaluate.solving import LimbGroup, make_group
 from gaitwire.core.links import Hitch, Plant
@@ -26,7 +26,6 @@ from gaitwire.core.links import Hitch, Plant
 Ref = tuple[int, int]
 """(member of the troupe, node)."""
 
-Link = Plant | Hitch
 
 _Task = tuple[int, int]
 """(section, span of frames)."""
@@ -36,7 +35,7 @@ _Task = tuple[int, int]
 class Layer:
     """Sections that need nothing of each other: they can be laid at one time."""
 
-    sections: tuple[Section, ...]
+    sections: tuple[Segment, ...]
     groups: tuple[LimbGroup, ...]  # of all limbs that begin in it
     places: tuple[tuple[int, ...], ...]  # of each limb of each group, the section it begins in
     levels: tuple[tuple[int, tuple[int, ...], IntArray, Levels], ...]
@@ -58,7 +57,7 @@ class _Needs:
     """What sections need of each other, on spans of frames between cuts; a cut belongs to the span it ends."""
 
     def __init__(
-        self, sections: Sequence[Section], members: Sequence[Island], carriers: Mapping[str, Ref],
+        self, sections: Sequence[Segment], members: Sequence[CompiledPuppet], carriers: Mapping[str, Ref],
         bearings: Sequence[Sequence[BearingPlan]], loop: float | None,
     ) -> None:  # fmt: skip
         self.sections, self.members, self.bearings, self.loop = sections, members, bearings, loop
@@ -149,7 +148,7 @@ class _Needs:
 
 
 def ordered(
-    sections: Sequence[Section], members: Sequence[Island], carriers: Mapping[str, Ref],
+    sections: Sequence[Segment], members: Sequence[CompiledPuppet], carriers: Mapping[str, Ref],
     bearings: Sequence[Sequence[BearingPlan]], loop: float | None,
 ) -> Order:  # fmt: skip
     """An order for the sections of a troupe, or the links that forbid one."""
@@ -173,7 +172,7 @@ def ordered(
         return Order(tuple(layers), again=bool(needs.cuts))
 
 
-def _layer(sections: Sequence[Section], members: Sequence[Island]) -> Layer:
+def _layer(sections: Sequence[Segment], members: Sequence[CompiledPuppet]) -> Layer:
     kinds: dict[tuple[int, bool], list[tuple[int, LimbPlan]]] = {}
     for n, section in enumerate(sections):
         for plan in section.limbs:

@@ -10,7 +10,7 @@ from gaitwire.core.evaluate.blends import PLACING
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.controls import placing_of, stand_of
 from gaitwire.core.evaluate.grip import Grip
-from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.posed import SolvedPose, stand
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 _TURN = NODE_PROPERTIES.index("turn")
@@ -27,7 +27,7 @@ def part_grip(compiled: CompiledScene, instance_id: str, part_id: str, frame: fl
     return Grip(instance_id, part_id, values, carried, (values["shift_x"], values["shift_y"]), axis)
 
 
-def _found(compiled: CompiledScene, instance_id: str, part_id: str, frame: float) -> tuple[Standing, int, FloatArray]:
+def _found(compiled: CompiledScene, instance_id: str, part_id: str, frame: float) -> tuple[SolvedPose, int, FloatArray]:
     standing = stand(compiled.troupes, instance_id, frame).get(instance_id)
     keys = standing.island.part_keys if standing else ()
     if standing is None or (instance_id, part_id) not in keys:

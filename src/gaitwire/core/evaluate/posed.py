@@ -12,7 +12,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bearing import Anchor, anchor_of, borne
 from gaitwire.core.evaluate.carrying import Air, Carrier, carried
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.limbs import (
     FLIP,
     MIX,
@@ -32,10 +32,10 @@ from gaitwire.core.evaluate.limbs import (
     released,
 )
 from gaitwire.core.evaluate.ordering import Layer
-from gaitwire.core.evaluate.sections import Section
+from gaitwire.core.evaluate.sections import Segment
 from gaitwire.core.evaluate.skeleton import Laying, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
-from gaitwire.core.evaluate.troupe import Troupe
+from gaitwire.core.evaluate.troupe import CoupledGroup
 from gaitwire.core.evaluate.turned import RISE
 from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times, walked
 from gaitwire.core.geometry import affine
@@ -58,7 +58,7 @@ class Posed:
 
 
 def pose(
-    troupe: Troupe, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False,
+    troupe: CoupledGroup, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False,
     anchors: Anchors | None = None,
 ) -> list[Posed]:  # fmt: skip
     """The members at the frames (F,); with only the first bearings of each, if anchors say of which."""
@@ -71,7 +71,7 @@ def pose(
     return [staging.posed(n) for n in range(len(troupe.members))]
 
 
-def _alone(island: Island, frames: FloatArray, overrides: Overrides | None, blocking: bool) -> Posed:
+def _alone(island: CompiledPuppet, frames: FloatArray, overrides: Overrides | None, blocking: bool) -> Posed:
     times = shown_times(island, frames, blocking)
     sampled = sample(island.keys, times)
     values = node_values(island, times, sampled, overrides)
@@ -80,7 +80,7 @@ def _alone(island: Island, frames: FloatArray, overrides: Overrides | None, bloc
     return Posed(times, sampled, values, world, controls)
 
 
-def anchors_of(troupe: Troupe) -> Anchors:
+def anchors_of(troupe: CoupledGroup) -> Anchors:
     """How each bearing's bone stood when it became one; worked out once for a troupe, in order of time."""
     known = troupe.__dict__.get("_anchors")
     if known is not None:
@@ -103,7 +103,7 @@ class _Staging:
     """One evaluation of a troupe: the frames asked for and, behind them, those on which something changes hands."""
 
     def __init__(
-        self, troupe: Troupe, frames: FloatArray, overrides: Overrides | None, blocking: bool, anchors: Anchors
+        self, troupe: CoupledGroup, frames: FloatArray, overrides: Overrides | None, blocking: bool, anchors: Anchors
     ) -> None:
         self.troupe = troupe
         self.anchors = anchors
@@ -145,7 +145,7 @@ class _Staging:
         for member, own, roots, levels in layer.levels:
             self.layings[member].lay(roots, levels, np.stack([above[n] for n in own], axis=1))
 
-    def _above(self, section: Section) -> FloatArray:
+    def _above(self, section: Segment) -> FloatArray:
         """What a section's root hangs from (6, F): by birth, by its hitches, as the body is borne."""
         laying = self.layings[section.member]
         above = laying.above(section.root)
@@ -330,7 +330,7 @@ def _side_by_side(spots: Sequence[Spots]) -> Spots:
     return Spots(*(np.concatenate(row) for row in rows))
 
 
-def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
+def _changes(troupe: CoupledGroup, times: FloatArray) -> FloatArray:
     """Frames on which something changes hands, as far as the pictures of the times (T,) depend on them."""
     last = float(times.max(initial=0.0))
     found: set[float] = set()
@@ -353,32 +353,32 @@ def _changes(troupe: Troupe, times: FloatArray) -> FloatArray:
     return np.array(sorted(found))
 
 
-class Standing(NamedTuple):
+class SolvedPose(NamedTuple):
     """One puppet on one frame, with the troupe it is a member of."""
 
-    troupe: Troupe
+    troupe: CoupledGroup
     member: int
     posed: Posed
 
     @property
-    def island(self) -> Island:
+    def island(self) -> CompiledPuppet:
         return self.troupe.members[self.member]
 
 
 def stand(
-    troupes: Sequence[Troupe], instance_id: str, frame: float, blocking: bool = False,
+    troupes: Sequence[CoupledGroup], instance_id: str, frame: float, blocking: bool = False,
     overrides: Overrides | None = None,
-) -> dict[str, Standing]:  # fmt: skip
+) -> dict[str, SolvedPose]:  # fmt: skip
     """How the puppets of an instance's troupe stand on a frame, by instance; none if it is not there."""
     for troupe in troupes:
         ids = [m.source.instance.id for m in troupe.members]
         if instance_id in ids:
             poses = pose(troupe, np.array([frame]), overrides, blocking)
-            return {i: Standing(troupe, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
+            return {i: SolvedPose(troupe, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
     return {}
 
 
-def stand_at(troupes: Sequence[Troupe], instance_id: str, times: FloatArray) -> tuple[Island, Posed]:
+def stand_at(troupes: Sequence[CoupledGroup], instance_id: str, times: FloatArray) -> tuple[CompiledPuppet, Posed]:
     """A puppet of a scene at the times (T,); raises InvalidInputError where it is not there."""
     for troupe in troupes:
         for n, member in enumerate(troupe.members):

@@ -8,14 +8,14 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.conventions import FloatArray
+from gaitwire.core.conventions import FloatArray, Point
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.grip import Point, grip_of
+from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import planted_now, solved_limb
 from gaitwire.core.evaluate.limbs import FLIP, TIP_X, TIP_Y
-from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.posed import SolvedPose, stand
 from gaitwire.core.evaluate.spot import planned, steadiness
 from gaitwire.core.evaluate.values import limb_values, node_values
 from gaitwire.core.geometry import affine
@@ -92,7 +92,7 @@ def take_limb(
     return _grip(standing, limb)
 
 
-def _grip(standing: Standing, limb: Limb) -> LimbGrip:
+def _grip(standing: SolvedPose, limb: Limb) -> LimbGrip:
     island, posed = standing.island, standing.posed
     puppet, instance_id = island.source.puppet, island.source.instance.id
     chain = limb_chain(puppet, limb)
@@ -116,7 +116,7 @@ def _grip(standing: Standing, limb: Limb) -> LimbGrip:
     return LimbGrip(instance_id, limb, owners, joints, values[nodes, :, 0], limits, above, tip, steady)
 
 
-def _steady_tip(standing: Standing, limb: Limb, values: FloatArray) -> SteadyTip | None:
+def _steady_tip(standing: SolvedPose, limb: Limb, values: FloatArray) -> SteadyTip | None:
     plan = planned(standing, limb)
     share = steadiness(standing, plan)
     if not share:
@@ -126,7 +126,7 @@ def _steady_tip(standing: Standing, limb: Limb, values: FloatArray) -> SteadyTip
     return SteadyTip(limb.tip_id, turn, share, low, high)
 
 
-def _tip_grip(standing: Standing, limb: Limb, root: int) -> tuple[float, float] | None:
+def _tip_grip(standing: SolvedPose, limb: Limb, root: int) -> tuple[float, float] | None:
     """Where a limb that is solved from its tip has that by its keys; None for one that is turned.
 
     Raises LockedError for one that is planted.

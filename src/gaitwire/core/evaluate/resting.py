@@ -10,12 +10,12 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.posed import Posed, stand_at
 from gaitwire.core.evaluate.skeleton import Laying
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.geometry import affine
-from gaitwire.core.geometry.mesh import Mesh
+from gaitwire.core.geometry.mesh import Mesh, Meshes
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
@@ -27,7 +27,7 @@ _SAME = 1e-6
 """Pixels or units by which a local matrix may miss and still count as the same."""
 
 
-class Kept(NamedTuple):
+class KeptValues(NamedTuple):
     """The values `KEPT` (6, T) of a bone: as they should be, and as they are by its keys.
 
     `free` (T,) says where keys decide: not where a limb is solved from its tip.
@@ -38,7 +38,9 @@ class Kept(NamedTuple):
     free: np.ndarray
 
 
-def kept_values(before: CompiledScene, after: CompiledScene, instance_id: str, times: FloatArray) -> dict[str, Kept]:
+def kept_values(
+    before: CompiledScene, after: CompiledScene, instance_id: str, times: FloatArray
+) -> dict[str, KeptValues]:
     """For every bone that would lie otherwise at the times (T,): the values with which its art stays where it was.
 
     By bone's id, all layers together.
@@ -53,7 +55,7 @@ def kept_values(before: CompiledScene, after: CompiledScene, instance_id: str, t
     midway = np.zeros(len(times), bool)  # in the middle of a turn its parts are mirrored apart: keys do not tell that
     for flip in (*old.flips(old_posed.times).values(), *new.flips(new_posed.times).values()):
         midway |= np.abs(flip - affine.identity(len(times))).max(axis=0) > _SAME
-    found: dict[str, Kept] = {}
+    found: dict[str, KeptValues] = {}
     for n in range(1, len(new.node_keys)):
         owner = new.node_keys[n][1]
         if owner not in bones:
@@ -66,7 +68,7 @@ def kept_values(before: CompiledScene, after: CompiledScene, instance_id: str, t
         tree.put(n, wanted)
         if np.abs(wanted - laying.local[:, n]).max() > _SAME:
             free = np.abs(new_posed.values[n] - keyed[n]).max(axis=0) < _SAME
-            found[owner] = Kept(*_values(new, new_posed, n, wanted), free)
+            found[owner] = KeptValues(*_values(new, new_posed, n, wanted), free)
     return found
 
 
@@ -110,7 +112,7 @@ def _carried(world: FloatArray, was: Bone, now: Bone) -> FloatArray:
     return out
 
 
-def _values(island: Island, posed: Posed, node: int, wanted: FloatArray) -> tuple[FloatArray, FloatArray]:
+def _values(island: CompiledPuppet, posed: Posed, node: int, wanted: FloatArray) -> tuple[FloatArray, FloatArray]:
     """The values with which a node has a local matrix (6, T), and those that it has."""
     before = posed.values[node]
     angle = np.radians(island.skeleton.angle[node] + before[_AXIS])
@@ -125,10 +127,6 @@ def _values(island: Island, posed: Posed, node: int, wanted: FloatArray) -> tupl
     turn = before[_TURN] + (turn - before[_TURN] + 180.0) % 360.0 - 180.0
     rows = [turn, x - island.skeleton.x[node], y - island.skeleton.y[node], along, across * along ** before[_KEEP]]
     return np.stack([*rows, np.degrees(np.arctan(slide / along))]), before[: len(KEPT)]
-
-
-Meshes = Mapping[str, Mesh]
-"""Of soft parts at rest, by part id."""
 
 
 def moved_by(

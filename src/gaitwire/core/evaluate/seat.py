@@ -8,7 +8,7 @@ from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.timing.channel import Channel
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys
-from gaitwire.core.walk.span import Moved
+from gaitwire.core.walk.span import PuppetMotion
 
 _AT_REST = Key(id="", channel_id="", time=0.0, value=0.0)
 
@@ -28,9 +28,9 @@ def ridden_tables(keyed: Iterable[tuple[Channel, Sequence[Key]]], loop: float | 
     return found
 
 
-def moved_in(scene: Scene, instance: Instance) -> Moved:
+def moved_in(scene: Scene, instance: Instance) -> PuppetMotion:
     """What moves a puppet of a scene besides its walks; settings that are ridden are left out."""
     keys = scene.keys_by_channel()
     own = ((c, keys.get(c.id, [])) for c in scene.channels if c.instance_id == instance.id)
     turns = tuple(t for t in scene.turns if t.instance_id == instance.id)
-    return Moved(instance.pixels, seat_table(own, scene.loop_length), turns=turns)
+    return PuppetMotion(instance.pixels, seat_table(own, scene.loop_length), turns=turns)

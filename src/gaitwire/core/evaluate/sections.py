@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.skeleton import Levels
 from gaitwire.core.links import Hitch, Plant
@@ -19,7 +19,7 @@ from gaitwire.core.timing.key import Key
 
 
 @dataclass(frozen=True)
-class Section:
+class Segment:
     """A node of a member and what hangs from it, down to where the next sections begin."""
 
     member: int
@@ -29,7 +29,7 @@ class Section:
     hitches: tuple[Hitch, ...]  # of its root, in order of time
 
 
-def sections_of(member: int, island: Island, asleep: set[str], loop: float | None) -> Iterator[Section]:
+def sections_of(member: int, island: CompiledPuppet, asleep: set[str], loop: float | None) -> Iterator[Segment]:
     """An island cut where its limbs that are solved at all begin, and at what is hitched."""
     plans: dict[int, list[LimbPlan]] = {}
     for plan in limb_plans(island, asleep, loop):
@@ -46,10 +46,10 @@ def sections_of(member: int, island: Island, asleep: set[str], loop: float | Non
     for root in sorted(roots):
         own = [(n[home[n] == root], p[home[n] == root]) for n, p in island.skeleton.levels]
         levels = tuple((n[n != root], p[n != root]) for n, p in own if len(n[n != root]))
-        yield Section(member, root, levels, tuple(plans.get(root, ())), tuple(hitches.get(root, ())))
+        yield Segment(member, root, levels, tuple(plans.get(root, ())), tuple(hitches.get(root, ())))
 
 
-def limb_plans(island: Island, asleep: set[str], loop: float | None) -> Iterator[LimbPlan]:
+def limb_plans(island: CompiledPuppet, asleep: set[str], loop: float | None) -> Iterator[LimbPlan]:
     """The limbs of an island that are solved on some frame."""
     source = island.source
     limbs = (row for row in source.channels if row[0].owner_kind == "limb")
@@ -67,7 +67,7 @@ def _rises(keys: Sequence[Key]) -> tuple[float, ...]:
 
 
 def plan_of(
-    island: Island, row: int, limb: Limb, plants: Sequence[Plant] = (), switches: tuple[float, ...] = ()
+    island: CompiledPuppet, row: int, limb: Limb, plants: Sequence[Plant] = (), switches: tuple[float, ...] = ()
 ) -> LimbPlan:
     """A limb of an island, made ready to be solved; it must have a chain."""
     puppet, instance = island.source.puppet, island.source.instance

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 
 
 def lay_shadows(
-    matrices: FloatArray, opacity: FloatArray, carried: FloatArray, island: Island, ground: float | None
+    matrices: FloatArray, opacity: FloatArray, carried: FloatArray, island: CompiledPuppet, ground: float | None
 ) -> None:
     """Lay an island's shadows, in its tables of matrices (6, P, F) and opacity (P, F), in place.
 

@@ -14,7 +14,7 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES, PROPERTIES
 
 
 @dataclass(frozen=True)
-class Node:
+class SkeletonNode:
     """One thing that moves: a seat, a bone or a pin. `parent` is an index, or -1 for the stage itself."""
 
     kind: str
@@ -55,7 +55,7 @@ class Skeleton:
         return len(self.parent)
 
 
-def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
+def build_skeleton(nodes: Sequence[SkeletonNode]) -> Skeleton:
     """Tables of the nodes; every parent must stand before its children."""
     parent = np.array([n.parent for n in nodes], np.int64)
     depth = np.zeros(len(nodes), np.int64)
@@ -87,7 +87,7 @@ def build_skeleton(nodes: Sequence[Node]) -> Skeleton:
 _KEEP = NODE_PROPERTIES.index("keep")
 
 
-def _rest(nodes: Sequence[Node]) -> FloatArray:
+def _rest(nodes: Sequence[SkeletonNode]) -> FloatArray:
     """Values (N, properties) at rest."""
     rest = np.tile([PROPERTIES["bone"][name].rest for name in NODE_PROPERTIES], (len(nodes), 1))
     rest[:, _KEEP] = [n.keep_volume for n in nodes]

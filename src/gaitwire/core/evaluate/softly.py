@@ -7,15 +7,15 @@ from collections.abc import Iterator
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.controls import Standing
-from gaitwire.core.evaluate.island import Island, SoftPart
+from gaitwire.core.evaluate.controls import ControlShares
+from gaitwire.core.evaluate.island import CompiledPuppet, SoftPart
 from gaitwire.core.geometry import affine
 
 _BLOCK = 48
 """Frames that are bent at a time: what is worked out for more would not stay in the cache."""
 
 
-def soft_points(island: Island, world: FloatArray, standing: Standing) -> np.ndarray:
+def soft_points(island: CompiledPuppet, world: FloatArray, standing: ControlShares) -> np.ndarray:
     """Points (2, K, F) of all soft and reshaped parts of an island, each in its part's own pixels; float32."""
     out = np.empty((2, island.points, world.shape[-1]), np.float32)
     for start in range(0, world.shape[-1], _BLOCK):
@@ -30,7 +30,7 @@ def soft_points(island: Island, world: FloatArray, standing: Standing) -> np.nda
     return out
 
 
-def _reshaped(island: Island, standing: Standing, soft: int) -> Iterator[tuple[np.ndarray, FloatArray]]:
+def _reshaped(island: CompiledPuppet, standing: ControlShares, soft: int) -> Iterator[tuple[np.ndarray, FloatArray]]:
     """By how much (E, K) the entries of each control move the points of a soft part, and their shares (E, F)."""
     for blend, shares in zip(island.blends, standing, strict=True):
         if shares is not None:

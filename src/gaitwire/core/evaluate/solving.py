@@ -23,7 +23,7 @@ _STRETCHINGS = 6
 
 
 @dataclass(frozen=True)
-class Build:
+class Assembly:
     """What limbs are made of, a column for each: their nodes (m, L), the tip last where they have one."""
 
     x: FloatArray  # (m, L) pivots at rest, in what each hangs from
@@ -38,11 +38,11 @@ class Build:
     stretch: FloatArray
     softness: FloatArray
 
-    def repeated(self, count: int) -> Build:
+    def repeated(self, count: int) -> Assembly:
         """Each limb's column as often as there are frames."""
         if count == 1:
             return self
-        return Build(*(np.repeat(getattr(self, f.name), count, axis=-1) for f in fields(self)))
+        return Assembly(*(np.repeat(getattr(self, f.name), count, axis=-1) for f in fields(self)))
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ class LimbGroup:
 
     members: tuple[int, ...]  # of the troupe
     plans: tuple[LimbPlan, ...]
-    build: Build
+    build: Assembly
 
     @property
     def tipped(self) -> bool:
@@ -65,7 +65,7 @@ def make_group(limbs: Sequence[tuple[int, LimbPlan, Skeleton]]) -> LimbGroup:
     def rows(name: str) -> FloatArray:
         return np.stack([getattr(skeleton, name)[plan.nodes] for _, plan, skeleton in limbs], axis=-1)
 
-    build = Build(
+    build = Assembly(
         rows("x"), rows("y"), rows("angle"), np.array([p.end for p in plans]), np.array([p.heel for p in plans]),
         np.array([p.ball for p in plans]), np.array([p.flat for p in plans]), np.array([p.mirror for p in plans]),
         np.array([p.limb.bend for p in plans], float), np.array([p.limb.stretch for p in plans]),

@@ -9,7 +9,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.limbs import ROLL, STEADY, TIP_X, TIP_Y, TURN, LimbPlan, nearest
-from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
 from gaitwire.core.evaluate.values import limb_values, walked
@@ -29,7 +29,7 @@ class Spot(NamedTuple):
     pitch: float
 
 
-def planned(standing: Standing, limb: Limb) -> LimbPlan:
+def planned(standing: SolvedPose, limb: Limb) -> LimbPlan:
     """A limb of a puppet, ready to be solved, planted anywhere or not."""
     for section in standing.troupe.sections:
         for plan in section.limbs:
@@ -38,7 +38,7 @@ def planned(standing: Standing, limb: Limb) -> LimbPlan:
     return plan_of(standing.island, standing.island.source.puppet.limbs.index(limb), limb)
 
 
-def end_of(standing: Standing, plan: LimbPlan) -> complex:
+def end_of(standing: SolvedPose, plan: LimbPlan) -> complex:
     """Where a limb ends on the frame, in scene pixels."""
     last = standing.posed.world[:, plan.nodes[-1], 0]
     if plan.tip >= 0:
@@ -47,7 +47,7 @@ def end_of(standing: Standing, plan: LimbPlan) -> complex:
     return complex(float(x), float(y))
 
 
-def steadiness(standing: Standing, plan: LimbPlan) -> float:
+def steadiness(standing: SolvedPose, plan: LimbPlan) -> float:
     """How much the tip of a limb keeps its angle against the ground where it is solved or pulled, 0 to 1."""
     times = standing.posed.times
     if not plan.steady or walked(standing.island, times)[0]:
@@ -55,7 +55,7 @@ def steadiness(standing: Standing, plan: LimbPlan) -> float:
     return float(limb_values(standing.island, times, standing.posed.sampled, None)[plan.row, STEADY, 0])
 
 
-def tip_turn(standing: Standing, plan: LimbPlan, own: float | None = None) -> float:
+def tip_turn(standing: SolvedPose, plan: LimbPlan, own: float | None = None) -> float:
     """The turn in degrees that, keyed on the tip of a limb that is solved from it, has the tip lie as it does.
 
     `own` is its turn against what it hangs from, if that is to be another one.
@@ -68,17 +68,17 @@ def tip_turn(standing: Standing, plan: LimbPlan, own: float | None = None) -> fl
     return own + steady * float(nearest(np.array([_turned(standing, plan, 1 + 0j) - own]))[0])
 
 
-def turns_on(standing: Standing, limb: Limb, flipped: bool) -> dict[int, float]:
+def turns_on(standing: SolvedPose, limb: Limb, flipped: bool) -> dict[int, float]:
     """Turns of a limb's bones, by node, in degrees, with which it ends where it does, bent to a side."""
     return _turns_and_factor(standing, limb, flipped)[0]
 
 
-def drawn_out(standing: Standing, limb: Limb, flipped: bool) -> float:
+def drawn_out(standing: SolvedPose, limb: Limb, flipped: bool) -> float:
     """By which factor its bones are longer then, so that it reaches."""
     return _turns_and_factor(standing, limb, flipped)[1]
 
 
-def _turns_and_factor(standing: Standing, limb: Limb, flipped: bool) -> tuple[dict[int, float], float]:
+def _turns_and_factor(standing: SolvedPose, limb: Limb, flipped: bool) -> tuple[dict[int, float], float]:
     plan = planned(standing, limb)
     above = grip_of(standing, int(plan.chain[0])).parent[:, None]
     group = make_group([(0, plan, standing.island.skeleton)])
@@ -89,7 +89,7 @@ def _turns_and_factor(standing: Standing, limb: Limb, flipped: bool) -> tuple[di
     return dict(zip(plan.nodes.tolist(), map(float, solved), strict=True)), float(factor)
 
 
-def bent_over(standing: Standing, limb: Limb) -> bool:
+def bent_over(standing: SolvedPose, limb: Limb) -> bool:
     """Whether a limb stands bent to the other side than it does at rest; a straight one is not."""
 
     def off(flipped: bool) -> float:
@@ -100,7 +100,7 @@ def bent_over(standing: Standing, limb: Limb) -> bool:
     return off(True) < off(False) - _STRAIGHT
 
 
-def spot_of(standing: Standing, limb: Limb, carrier: FloatArray | None = None) -> Spot:
+def spot_of(standing: SolvedPose, limb: Limb, carrier: FloatArray | None = None) -> Spot:
     """The spot of a limb's tip on the frame, on the ground or on a bone with the matrix `carrier` (6,).
 
     A foot on the ground lies on a level spot, pitched as it stands; any other tip lies as it is.
@@ -140,7 +140,7 @@ def above_floor(plan: LimbPlan, y: float, angle: float, size: float, floor: floa
     return float(floor - (y + max((plan.heel * flat).imag, (plan.ball * flat).imag)))
 
 
-def _turned(standing: Standing, plan: LimbPlan, carried: complex) -> float:
+def _turned(standing: SolvedPose, plan: LimbPlan, carried: complex) -> float:
     """Degrees by which a tip is turned from how it lies at rest, as its puppet faces, seen from a carrier."""
     matrix = standing.posed.world[:, plan.tip, 0]
     rest = np.exp(1j * np.radians(plan.flat))

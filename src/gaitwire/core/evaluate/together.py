@@ -7,8 +7,9 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.grip import Grip, Point
+from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, keep_within, take_all, tops, turn_swept
 from gaitwire.core.geometry import affine
 from gaitwire.core.tolerances import LENGTH

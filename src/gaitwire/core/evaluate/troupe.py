@@ -14,18 +14,19 @@ from functools import cached_property
 import numpy as np
 
 from gaitwire.core.evaluate.bearing import BearingPlan
-from gaitwire.core.evaluate.island import Island
-from gaitwire.core.evaluate.ordering import Layer, Link, Ref, ordered
-from gaitwire.core.evaluate.sections import Section, sections_of
+from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.ordering import Layer, Ref, ordered
+from gaitwire.core.evaluate.sections import Segment, sections_of
+from gaitwire.core.links import Link
 from gaitwire.core.scene import Scene
 
 
 @dataclass(frozen=True)
-class Troupe:
+class CoupledGroup:
     """Islands that are evaluated together; where nothing joins them, one alone and without sections."""
 
     places: tuple[int, ...]  # of its members among the scene's islands
-    members: tuple[Island, ...]
+    members: tuple[CompiledPuppet, ...]
     layers: tuple[Layer, ...]  # in an order in which they can be laid
     carriers: Mapping[str, Ref]  # by id of the plant or hitch; none for the ground
     bearings: tuple[tuple[BearingPlan, ...], ...]  # of each member
@@ -39,11 +40,11 @@ class Troupe:
     """Whether some sections are in several layers: each laying takes up what the ones before have settled."""
 
     @cached_property
-    def sections(self) -> tuple[Section, ...]:
+    def sections(self) -> tuple[Segment, ...]:
         return tuple({id(s): s for layer in self.layers for s in layer.sections}.values())
 
 
-def make_troupes(islands: Sequence[Island], scene: Scene) -> tuple[Troupe, ...]:
+def make_troupes(islands: Sequence[CompiledPuppet], scene: Scene) -> tuple[CoupledGroup, ...]:
     """The troupes of a scene, each as its frontmost member lies."""
     where = {island.source.instance.id: n for n, island in enumerate(islands)}
     group = list(range(len(islands)))
@@ -63,18 +64,18 @@ def make_troupes(islands: Sequence[Island], scene: Scene) -> tuple[Troupe, ...]:
     return tuple(_troupe(places, [islands[n] for n in places], scene) for places in together.values())
 
 
-def _links(island: Island) -> list[Link]:
+def _links(island: CompiledPuppet) -> list[Link]:
     return [*island.source.plants, *island.source.hitches]
 
 
-def _troupe(places: Sequence[int], members: Sequence[Island], scene: Scene) -> Troupe:
+def _troupe(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scene) -> CoupledGroup:
     linked = any(m.source.linked for m in members)
     loop, rate = scene.loop_length, float(scene.rate)
     marks = "".join(m.signature for m in members)
     grounded = linked or any(m.part_shadow.any() for m in members)
     signature = marks if not grounded else hashlib.sha1(f"{marks}{scene.ground}{rate}".encode()).hexdigest()
     if not linked:
-        return Troupe(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate, signature)
+        return CoupledGroup(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate, signature)
     carriers, missing = _carriers(members)
     bearings = tuple(tuple(_bearings(island)) for island in members)
     asleep: frozenset[str] = frozenset()
@@ -84,13 +85,13 @@ def _troupe(places: Sequence[int], members: Sequence[Island], scene: Scene) -> T
         if not order.circle:
             break
         asleep |= order.circle
-    return Troupe(
+    return CoupledGroup(
         tuple(places), tuple(members), order.layers, carriers, bearings, loop, scene.ground, rate, signature,
         asleep, order.again,
     )  # fmt: skip
 
 
-def _carriers(members: Sequence[Island]) -> tuple[dict[str, Ref], set[str]]:
+def _carriers(members: Sequence[CompiledPuppet]) -> tuple[dict[str, Ref], set[str]]:
     """What carries each plant and hitch, and the ids of those whose carrier is not there: they sleep."""
     where = {m.source.instance.id: n for n, m in enumerate(members)}
     found: dict[str, Ref] = {}
@@ -108,7 +109,7 @@ def _carriers(members: Sequence[Island]) -> tuple[dict[str, Ref], set[str]]:
     return found, missing
 
 
-def solved_nodes(troupe: Troupe, member: int) -> set[int]:
+def solved_nodes(troupe: CoupledGroup, member: int) -> set[int]:
     """Nodes of a member that something else than their parents and keys places on some frame.
 
     What is hitched, a seat whose body is borne, what turns round before the rest, and a limb's bones with
@@ -125,7 +126,7 @@ def solved_nodes(troupe: Troupe, member: int) -> set[int]:
     return found | limbs | {n for n in range(len(parent)) if int(parent[n]) in limbs}
 
 
-def _bearings(island: Island) -> Iterator[BearingPlan]:
+def _bearings(island: CompiledPuppet) -> Iterator[BearingPlan]:
     """The bearings of an island whose bone is there; one without a bone goes back to the root of the one before."""
     root = next((int(n) for n in np.flatnonzero(island.skeleton.parent == 0)), 0)
     for bearing in island.source.bearings:

@@ -32,7 +32,7 @@ _VIEWS = (("three-quarter", 0.42), ("front", 0.85))
 
 
 @dataclass(frozen=True)
-class Section:
+class TurningPiece:
     """A node that is turned in a stage of its own."""
 
     node: int
@@ -47,7 +47,7 @@ class Turning:
     turns: tuple[Turn, ...]
     striding: frozenset[str]  # ids of those under which a walk goes on: its legs step by themselves
     loop: float | None
-    sections: tuple[Section, ...]
+    sections: tuple[TurningPiece, ...]
     stages: tuple[str, ...]  # of each node
     narrowest: float  # of the trunk
     facing: float
@@ -158,7 +158,7 @@ def turning_of(
     ]
     return Turning(
         turns, frozenset(t.id for t in turns if any(_meet(t, g) for g in gaits)), loop,
-        tuple(Section(nodes[h.bone_id], h, SEEN if h.stage in seen else HALF) for h in hinges),
+        tuple(TurningPiece(nodes[h.bone_id], h, SEEN if h.stage in seen else HALF) for h in hinges),
         tuple(stages.get(owner, "trunk") for owner in nodes), SEEN if "trunk" in seen else HALF, facing_of(puppet),
         tuple(lifts), tuple(fronts), tuple(shown),
     )  # fmt: skip

@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.controls import Standing, lay_nodes, lay_parts, moved_addresses, stand_of
-from gaitwire.core.evaluate.island import Island, Phrased, rest_table
+from gaitwire.core.evaluate.controls import ControlShares, lay_nodes, lay_parts, moved_addresses, stand_of
+from gaitwire.core.evaluate.island import CompiledPuppet, Phrased, rest_table
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
     LED,
@@ -32,13 +32,17 @@ Overrides = Mapping[tuple[str, str, str], float]
 """Values that a drag wants, by (instance id, owner id, property); they stand in for the keys."""
 
 
-def sample_values(island: Island, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
+def sample_values(island: CompiledPuppet, frames: FloatArray, overrides: Overrides | None = None) -> FloatArray:
     """Values (N, properties, F) of the nodes at the frames (F,)."""
     return node_values(island, frames, sample(island.keys, frames), overrides)
 
 
 def node_values(
-    island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
+    island: CompiledPuppet,
+    frames: FloatArray,
+    sampled: FloatArray,
+    overrides: Overrides | None,
+    asked: int | None = None,
 ) -> FloatArray:
     """The same, from samples (C, F) of all the island's channels; `asked`: how many frames overrides hold on."""
     controls = control_values(island, frames, sampled, overrides, asked)
@@ -59,7 +63,7 @@ def node_values(
     return table.reshape(count, len(NODE_PROPERTIES), len(frames))
 
 
-def _rolled(island: Island, table: FloatArray, but: Overrides) -> Iterator[tuple[int, FloatArray]]:
+def _rolled(island: CompiledPuppet, table: FloatArray, but: Overrides) -> Iterator[tuple[int, FloatArray]]:
     """What rolls add to columns (F,), from how far the seat has gone; not to what a drag wants elsewhere."""
     instance = island.source.instance
     for roll in island.source.rolls:
@@ -69,7 +73,7 @@ def _rolled(island: Island, table: FloatArray, but: Overrides) -> Iterator[tuple
             yield column, roll.turn(table[x], table[y], instance.pixels)
 
 
-class Layers(NamedTuple):
+class LayersOverKeys(NamedTuple):
     """What lies over and under the keys of one property at a time: it shows as `factor` * keys + `added`."""
 
     factor: float
@@ -80,13 +84,13 @@ class Layers(NamedTuple):
     """The phrase on top, if there is one."""
 
 
-AS_KEYED = Layers(1.0, 0.0, 0.0, "")
+AS_KEYED = LayersOverKeys(1.0, 0.0, 0.0, "")
 
 
-def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
+def layers_at(island: CompiledPuppet, time: float) -> dict[tuple[str, str], LayersOverKeys]:
     """The layers of walks, phrases and rolls of every property that they move at a time, by (owner id, property)."""
     twice, who = np.array([time, time]), island.source.instance.id
-    found: dict[tuple[str, str], Layers] = {}
+    found: dict[tuple[str, str], LayersOverKeys] = {}
     walked = set(gait_values(island, twice[:1]))
     # A drawing that a control shows gives way to the first key.
     led = {address for address in moved_addresses(island) if address[1] not in ("drawing", "shown")}
@@ -113,7 +117,9 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
             lay_parts(table, island, standing)
         for n, key in enumerate(keys):
             if key in moved or key in walked or key in turned:
-                found[key] = Layers(float(table[n, 1] - table[n, 0]), float(table[n, 0]), 0.0, moved.get(key, ""))
+                found[key] = LayersOverKeys(
+                    float(table[n, 1] - table[n, 0]), float(table[n, 0]), 0.0, moved.get(key, "")
+                )
     if island.source.rolls:
         table = sample_values(island, twice[:1]).reshape(-1, 1)
         rolled = {column: float(row[0]) for column, row in _rolled(island, table, {})}
@@ -125,7 +131,7 @@ def layers_at(island: Island, time: float) -> dict[tuple[str, str], Layers]:
     return found
 
 
-def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], FloatArray]:
+def gait_values(island: CompiledPuppet, frames: FloatArray) -> dict[tuple[str, str], FloatArray]:
     """What an island's walks add (F,), by (owner id, property)."""
     if not island.gaits:
         return {}
@@ -134,7 +140,7 @@ def gait_values(island: Island, frames: FloatArray) -> dict[tuple[str, str], Flo
     return {(owner or seat, prop): row for (owner, prop), row in laid(island.gaits, within).items()}
 
 
-def walked(island: Island, times: FloatArray) -> np.ndarray:
+def walked(island: CompiledPuppet, times: FloatArray) -> np.ndarray:
     """On which of the times (F,) a walk lies beneath the keys."""
     if not island.gaits:
         return np.zeros(len(times), bool)
@@ -143,7 +149,7 @@ def walked(island: Island, times: FloatArray) -> np.ndarray:
     return np.asarray((within >= first.start - TIME) | first.stands_before)
 
 
-def moved_beneath(island: Island) -> set[tuple[str, str]]:
+def moved_beneath(island: CompiledPuppet) -> set[tuple[str, str]]:
     """What walks, phrases and rolls move, by (owner id, property): its keys alone do not tell where it is."""
     starts = np.array([g.span.start for g in island.gaits], float)
     rolls = {(r.owner_id, "turn") for r in island.source.rolls}
@@ -151,7 +157,7 @@ def moved_beneath(island: Island) -> set[tuple[str, str]]:
     return set(gait_values(island, starts)) | rolls | phrased | turned_addresses(island) | moved_addresses(island)
 
 
-def turned_addresses(island: Island) -> set[tuple[str, str]]:
+def turned_addresses(island: CompiledPuppet) -> set[tuple[str, str]]:
     """What turning round moves, by (owner id, property)."""
     who, turning = island.source.instance.id, island.turning
     if turning is None:
@@ -162,7 +168,7 @@ def turned_addresses(island: Island) -> set[tuple[str, str]]:
     return {(who, "widen"), (who, "shift_x")} | lifted | pads | whole
 
 
-def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
+def _lay_gaits(table: FloatArray, island: CompiledPuppet, frames: FloatArray) -> None:
     for (owner, prop), row in gait_values(island, frames).items():
         column = island.column(owner, prop, island.source.instance.id)
         if column is not None and prop in RATIOS:
@@ -171,7 +177,7 @@ def _lay_gaits(table: FloatArray, island: Island, frames: FloatArray) -> None:
             table[column] += row
 
 
-def _lay_turns(table: FloatArray, island: Island, frames: FloatArray) -> None:
+def _lay_turns(table: FloatArray, island: CompiledPuppet, frames: FloatArray) -> None:
     """Turning round, in place: as wide as it is seen, about the point on which it stands."""
     source = island.source
     if island.turning is None:
@@ -192,14 +198,14 @@ def _lay_turns(table: FloatArray, island: Island, frames: FloatArray) -> None:
             table[column] += degrees
 
 
-def _lay_phrases(table: FloatArray, island: Island, name: str, frames: FloatArray) -> None:
+def _lay_phrases(table: FloatArray, island: CompiledPuppet, name: str, frames: FloatArray) -> None:
     """Phrases on one of the tables, in place: each on top of those that began before it."""
     for phrased in island.phrases:
         if phrased.table == name:
             table[phrased.columns] = phrased.lanes.laid(table[phrased.columns], frames, _held(island, phrased))
 
 
-def _held(island: Island, phrased: Phrased) -> FloatArray:
+def _held(island: CompiledPuppet, phrased: Phrased) -> FloatArray:
     """What lies beneath all phrases when one begins (L,); asked for only where it holds that still."""
     use = phrased.lanes.course.use
     if not use.still:
@@ -228,7 +234,7 @@ def _lay_on(table: FloatArray, offsets: Sequence[tuple[int, Offset]], frames: Fl
             table[column] += offset.amount * share
 
 
-def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> FloatArray:
+def shown_times(island: CompiledPuppet, frames: FloatArray, blocking: bool = False) -> FloatArray:
     """The times (F,) whose picture an island shows at the frames (F,): its exposure's, or the last pose's.
 
     Before the first pose a loop shows the last one, and any other scene the first.
@@ -240,13 +246,13 @@ def shown_times(island: Island, frames: FloatArray, blocking: bool = False) -> F
     return frames if island.exposure == 1 else np.floor(frames / island.exposure) * island.exposure
 
 
-def sample_parts(island: Island, frames: FloatArray) -> FloatArray:
+def sample_parts(island: CompiledPuppet, frames: FloatArray) -> FloatArray:
     """Values (P, properties, F) of the parts: opacity, number of the drawing, places forward, shown or not."""
     return part_values(island, frames, sample(island.keys, frames))
 
 
 def part_values(
-    island: Island, frames: FloatArray, sampled: FloatArray, standing: Standing | None = None
+    island: CompiledPuppet, frames: FloatArray, sampled: FloatArray, standing: ControlShares | None = None
 ) -> FloatArray:
     """The same, from samples (C, F) of all the island's channels; bend fixes only with how the controls stand."""
     if standing is None:
@@ -264,14 +270,14 @@ def part_values(
     return table.reshape(count, len(PART_PROPERTIES), len(frames))
 
 
-def _lay_turned_drawings(table: FloatArray, island: Island, frames: FloatArray) -> None:
+def _lay_turned_drawings(table: FloatArray, island: CompiledPuppet, frames: FloatArray) -> None:
     """Drawings from other sides on the way round, in place, where nothing else chooses one."""
     for part, numbers in island.turning.shown(frames) if island.turning else ():
         column = part * len(PART_PROPERTIES) + PART_PROPERTIES.index("drawing")
         table[column] = np.where((table[column] == LED) & ~np.isnan(numbers), numbers, table[column])
 
 
-def whole_values(island: Island, frames: FloatArray, sampled: FloatArray) -> FloatArray:
+def whole_values(island: CompiledPuppet, frames: FloatArray, sampled: FloatArray) -> FloatArray:
     """Values (properties, F) of a puppet as a whole, from samples (C, F): its opacity, and whether it is shown."""
     table = np.ones((len(WHOLE_PROPERTIES), len(frames)))
     table[island.whole_columns] = sampled[island.whole_rows]
@@ -280,7 +286,11 @@ def whole_values(island: Island, frames: FloatArray, sampled: FloatArray) -> Flo
 
 
 def limb_values(
-    island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
+    island: CompiledPuppet,
+    frames: FloatArray,
+    sampled: FloatArray,
+    overrides: Overrides | None,
+    asked: int | None = None,
 ) -> FloatArray:
     """Values (L, properties, F) of the limbs, from samples (C, F) of all the island's channels; overrides as above."""
     rest = np.tile([p.rest for p in PROPERTIES["limb"].values()], len(island.limb_keys)).reshape(-1, 1)
@@ -292,7 +302,11 @@ def limb_values(
 
 
 def control_values(
-    island: Island, frames: FloatArray, sampled: FloatArray, overrides: Overrides | None, asked: int | None = None
+    island: CompiledPuppet,
+    frames: FloatArray,
+    sampled: FloatArray,
+    overrides: Overrides | None,
+    asked: int | None = None,
 ) -> FloatArray:
     """Values (C, 2, F) of pads and gauges: where their points lie; as above."""
     table = np.zeros((len(island.control_keys) * len(CONTROL_PROPERTIES), len(frames)))
@@ -304,7 +318,7 @@ def control_values(
     return _overridden(table, island.control_keys, CONTROL_PROPERTIES, overrides, asked)
 
 
-def _lay_turned_pads(table: FloatArray, island: Island, frames: FloatArray) -> None:
+def _lay_turned_pads(table: FloatArray, island: CompiledPuppet, frames: FloatArray) -> None:
     if island.turning is not None:
         island.turning.lay_pads(table.reshape(-1, len(CONTROL_PROPERTIES), len(frames)), frames)
 
@@ -320,17 +334,17 @@ def _overridden(
     return table.reshape(len(owners), len(names), table.shape[-1])
 
 
-def sample_controls(island: Island, frames: FloatArray) -> FloatArray:
+def sample_controls(island: CompiledPuppet, frames: FloatArray) -> FloatArray:
     """Values (C, 2, F) of pads and gauges at the frames (F,)."""
     return control_values(island, frames, sample(island.keys, frames), None)
 
 
-def sample_whole(island: Island, frames: FloatArray) -> FloatArray:
+def sample_whole(island: CompiledPuppet, frames: FloatArray) -> FloatArray:
     """Values (1, properties, F) of a puppet as a whole at the frames (F,)."""
     return whole_values(island, frames, sample(island.keys, frames))[None]
 
 
-def sample_limbs(island: Island, frames: FloatArray) -> FloatArray:
+def sample_limbs(island: CompiledPuppet, frames: FloatArray) -> FloatArray:
     """Values (L, properties, F) of the limbs at the frames (F,)."""
     return limb_values(island, frames, sample(island.keys, frames), None)
 

@@ -29,7 +29,7 @@ class Run(NamedTuple):
     closed: bool
 
 
-class Spot(NamedTuple):
+class AnchorSpot(NamedTuple):
     """A place on a path: which run, which of its segments, and how far along that."""
 
     run: int
@@ -100,10 +100,10 @@ def _curve(before: FloatArray, after: FloatArray) -> FloatArray:
     return np.array([before[AT], before[OUT], after[IN], after[AT]])
 
 
-def nearest(runs: Sequence[Run], place: tuple[float, float]) -> Spot | None:
+def nearest(runs: Sequence[Run], place: tuple[float, float]) -> AnchorSpot | None:
     """The place on the path that is nearest to a point; None for a path without segments."""
     t = np.linspace(0, 1, _STEPS)[:, None]
-    best: Spot | None = None
+    best: AnchorSpot | None = None
     for r, run in enumerate(runs):
         for i, (before, after) in enumerate(segments_of(run)):
             p0, p1, p2, p3 = _curve(before, after)
@@ -112,7 +112,7 @@ def nearest(runs: Sequence[Run], place: tuple[float, float]) -> Spot | None:
             away = np.hypot(*(points - place).T)
             at = int(away.argmin())
             if best is None or away[at] < best.distance:
-                best = Spot(r, i, float(np.clip(t[at, 0], 0.02, 0.98)), float(away[at]))
+                best = AnchorSpot(r, i, float(np.clip(t[at, 0], 0.02, 0.98)), float(away[at]))
     return best
 
 

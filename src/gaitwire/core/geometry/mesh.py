@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -170,3 +171,7 @@ def bind(mesh: Mesh, points: FloatArray) -> Binding:
         chosen[start : start + 256] = best
         shares[start : start + 256] = table[np.arange(len(best)), best]
     return Binding(mesh.triangles[chosen], shares)
+
+
+Meshes = Mapping[str, Mesh]
+"""Meshes of soft parts, by part id."""

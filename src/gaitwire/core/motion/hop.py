@@ -71,7 +71,7 @@ def arc_of(hop: Hop) -> Arc:
     return Arc(gravity, up, frames - up, gravity * up, hop.distance / frames)
 
 
-class Beat(NamedTuple):
+class HopKey(NamedTuple):
     """A key of a hop: what is said of one property at a time, and how it goes on from there."""
 
     prop: str
@@ -115,7 +115,7 @@ def timing_of(hop: Hop) -> Timing:
     return Timing(float(round(off * 0.6)), off, off + arc_of(hop).up, down, squashed, end)
 
 
-def beats_of(hop: Hop) -> list[Beat]:
+def beats_of(hop: Hop) -> list[HopKey]:
     """The keys of a whole puppet's place, stretch and its axis, from nought on; offsets from how it stood.
 
     The axis is in degrees from upright, clockwise.
@@ -123,19 +123,19 @@ def beats_of(hop: Hop) -> list[Beat]:
     return [*_way(hop), *_shape(hop)]
 
 
-def _way(hop: Hop) -> list[Beat]:
+def _way(hop: Hop) -> list[HopKey]:
     """Three keys tell the arc exactly: going up it slows down evenly, coming down it gains speed evenly."""
     when = timing_of(hop)
     across = hop.distance * (when.top - when.off) / (when.down - when.off)
     return [
-        Beat("shift_x", 0.0, 0.0, "hold"), Beat("shift_y", 0.0, 0.0, "hold"),
-        Beat("shift_x", when.off, 0.0, "linear"), Beat("shift_y", when.off, 0.0, "quad-out"),
-        Beat("shift_x", when.top, across, "linear"), Beat("shift_y", when.top, -hop.height, "quad-in"),
-        Beat("shift_x", when.down, hop.distance, "hold"), Beat("shift_y", when.down, hop.drop, "hold"),
+        HopKey("shift_x", 0.0, 0.0, "hold"), HopKey("shift_y", 0.0, 0.0, "hold"),
+        HopKey("shift_x", when.off, 0.0, "linear"), HopKey("shift_y", when.off, 0.0, "quad-out"),
+        HopKey("shift_x", when.top, across, "linear"), HopKey("shift_y", when.top, -hop.height, "quad-in"),
+        HopKey("shift_x", when.down, hop.distance, "hold"), HopKey("shift_y", when.down, hop.drop, "hold"),
     ]  # fmt: skip
 
 
-def _shape(hop: Hop) -> list[Beat]:
+def _shape(hop: Hop) -> list[HopKey]:
     when, arc = timing_of(hop), arc_of(hop)
     deep = hop.squash * (1 + _DEEPER * hop.heft)
     landing = arc.gravity * arc.down
@@ -143,43 +143,43 @@ def _shape(hop: Hop) -> list[Beat]:
     out, back = (1 + hop.stretch * speed / fastest for speed in (arc.rise, landing))
     calm = _UNSTRETCHED * arc.up, _UNSTRETCHED * arc.down
     beats = [
-        Beat("keep", 0.0, hop.keep, "hold"),
-        Beat("stretch", 0.0, 1.0), Beat("stretch", when.deepest, 1 - deep * 2 / 3, "hold"),
-        Beat("stretch", max(when.deepest, when.off - 2), 1 - deep * 2 / 3, "quad-in"),
-        Beat("stretch", when.off, out, "sine-in-out"), Beat("stretch", when.top - calm[0], 1.0, "hold"),
-        Beat("stretch", when.top + calm[1], 1.0, "quad-in"), Beat("stretch", when.down - 1, back, "linear"),
+        HopKey("keep", 0.0, hop.keep, "hold"),
+        HopKey("stretch", 0.0, 1.0), HopKey("stretch", when.deepest, 1 - deep * 2 / 3, "hold"),
+        HopKey("stretch", max(when.deepest, when.off - 2), 1 - deep * 2 / 3, "quad-in"),
+        HopKey("stretch", when.off, out, "sine-in-out"), HopKey("stretch", when.top - calm[0], 1.0, "hold"),
+        HopKey("stretch", when.top + calm[1], 1.0, "quad-in"), HopKey("stretch", when.down - 1, back, "linear"),
         # One frame as it is by itself where it touches the ground: without it the squash would seem to come too soon.
-        Beat("stretch", when.down, 1.0, "quad-out"), Beat("stretch", when.squashed, 1 - deep, "hold"),
-        Beat("stretch", when.squashed + HELD, 1 - deep, "sine-in-out"),
+        HopKey("stretch", when.down, 1.0, "quad-out"), HopKey("stretch", when.squashed, 1 - deep, "hold"),
+        HopKey("stretch", when.squashed + HELD, 1 - deep, "sine-in-out"),
         *_swings(hop, when, deep),
-        Beat("axis", 0.0, 0.0, "hold"), Beat("axis", when.off - 1, 0.0, "hold"),
-        *_aims(hop, when, arc), Beat("axis", when.down, 0.0, "hold"),
+        HopKey("axis", 0.0, 0.0, "hold"), HopKey("axis", when.off - 1, 0.0, "hold"),
+        *_aims(hop, when, arc), HopKey("axis", when.down, 0.0, "hold"),
     ]  # fmt: skip
     return sorted(_apart(beats), key=lambda b: (b.prop, b.time))
 
 
-def _swings(hop: Hop, when: Timing, deep: float) -> list[Beat]:
+def _swings(hop: Hop, when: Timing, deep: float) -> list[HopKey]:
     """Over and under its own height in turn, each time by a share of the time before."""
     start = when.squashed + HELD
     span = (when.end - start) / (_SWINGS + 1)
     return [
-        Beat("stretch", start + n * span, 1 + (-1) ** (n + 1) * deep * _LEFT**n if n <= _SWINGS else 1.0)
+        HopKey("stretch", start + n * span, 1 + (-1) ** (n + 1) * deep * _LEFT**n if n <= _SWINGS else 1.0)
         for n in range(1, _SWINGS + 2)
     ]
 
 
-def _aims(hop: Hop, when: Timing, arc: Arc) -> list[Beat]:
+def _aims(hop: Hop, when: Timing, arc: Arc) -> list[HopKey]:
     """The axis along the velocity, a line without a front: up the one way, down the other."""
     found = []
     for time in (when.off, when.top - _UNSTRETCHED * arc.up, when.top + _UNSTRETCHED * arc.down, when.down - 1):
         since = time - when.off
         angle = math.degrees(math.atan2(arc.across, arc.rise - arc.gravity * since))
-        found.append(Beat("axis", time, angle - 180.0 * round(angle / 180.0), "linear"))
+        found.append(HopKey("axis", time, angle - 180.0 * round(angle / 180.0), "linear"))
     found[1] = found[1]._replace(ease="hold")
     return found
 
 
-def _apart(beats: list[Beat]) -> list[Beat]:
+def _apart(beats: list[HopKey]) -> list[HopKey]:
     """Of beats of one property that fall on one time, the last."""
     return list({(b.prop, round(b.time, 6)): b for b in beats}.values())
 

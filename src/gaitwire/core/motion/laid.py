@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.motion.phrase import Course, Phrase, Phrases, PhraseUse
+from gaitwire.core.motion.phrase import Phrase, PhraseCourse, Phrases, PhraseUse
 from gaitwire.core.motion.ready import READY, phrase_of
 from gaitwire.core.puppet.counterpart import Owner, OwnerMark, counterpart
 from gaitwire.core.puppet.mirroring import OTHER_SIDE
@@ -29,7 +29,7 @@ _LEAST_RATIO = 0.01
 """A ratio below this is nothing that another could be compared with."""
 
 
-class Measure(NamedTuple):
+class PhraseScale(NamedTuple):
     """What phrases are fitted to: a puppet's leg in its pixels, where it looks, scene pixels for one of its own."""
 
     size: float
@@ -37,14 +37,14 @@ class Measure(NamedTuple):
     seat: float
 
 
-def measure_of(puppet: Puppet, pixels: float) -> Measure:
+def measure_of(puppet: Puppet, pixels: float) -> PhraseScale:
     """A puppet's; without legs, by half the height of its bones. `pixels` is less than 0 where it is turned round."""
     try:
         walker = walker_of(puppet)
-        return Measure(walker.length, int(walker.facing), pixels)
+        return PhraseScale(walker.length, int(walker.facing), pixels)
     except InvalidInputError:
         heights = [b.y for b in puppet.bones]
-        return Measure(max((max(heights) - min(heights)) / 2, 1.0) if heights else 1.0, 1, pixels)
+        return PhraseScale(max((max(heights) - min(heights)) / 2, 1.0) if heights else 1.0, 1, pixels)
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ class Lanes:
     """What a use of a phrase moves of one kind: L properties."""
 
     name: str
-    course: Course
+    course: PhraseCourse
     addresses: tuple[OwnAddress, ...]
     keys: KeyTable
     base: FloatArray  # (L,) what values count from
@@ -119,22 +119,22 @@ def resolved(use: PhraseUse, known: Phrases) -> Phrase | None:
     return phrase_of(ready, use.settings) if ready else known.get(use.source)
 
 
-Laid = Mapping[OwnerKind, Lanes]
+LanesByKind = Mapping[OwnerKind, Lanes]
 """A use of a phrase on a puppet, by the kind of what it moves."""
 
-Keyed = Iterable[tuple[Channel, Sequence[Key]]]
+KeyRows = Iterable[tuple[Channel, Sequence[Key]]]
 
 
 def lay(
-    told: Told, puppet: Puppet, measure: Measure, keyed: Keyed, loop: float | None,
+    told: Told, puppet: Puppet, measure: PhraseScale, keyed: KeyRows, loop: float | None,
     there: Callable[[OwnerKind, OwnAddress], bool],
-) -> Laid:  # fmt: skip
+) -> LanesByKind:  # fmt: skip
     """A use on a puppet; `keyed` are that puppet's keys in the scene.
 
     What the puppet has nothing for, or what is not `there`, is left out.
     """
     use, phrase, frames = told
-    course = Course(use, phrase.length, frames, loop)
+    course = PhraseCourse(use, phrase.length, frames, loop)
     known = {(c.owner_id, c.property): [k.time for k in keys] for c, keys in keyed}
     found: dict[OwnerKind, dict[OwnAddress, ClipRow]] = {}
     for row in phrase.rows:
@@ -166,7 +166,7 @@ def _longest(mark: OwnerMark, puppet: Puppet, other_side: bool) -> Owner | None:
 
 
 def _lanes(
-    kind: OwnerKind, rows: Mapping[OwnAddress, ClipRow], course: Course, phrase: Phrase, measure: Measure,
+    kind: OwnerKind, rows: Mapping[OwnAddress, ClipRow], course: PhraseCourse, phrase: Phrase, measure: PhraseScale,
     known: Mapping[OwnAddress, list[float]],
 ) -> Lanes:  # fmt: skip
     props = [PROPERTIES[kind][row.property] for row in rows.values()]
@@ -189,14 +189,14 @@ def _held(keys: Sequence[Key], stepped: bool) -> Sequence[Key]:
     return [k.model_copy(update={"ease": "hold"}) for k in keys] if stepped else keys
 
 
-def _following(times: Sequence[float], course: Course) -> float:
+def _following(times: Sequence[float], course: PhraseCourse) -> float:
     """Frames since its start at which the first key after it comes, or the end of a loop; inf where none does."""
     since = course.since(np.array(times, float)) if times else np.zeros(0)
     end = np.inf if course.loop is None or course.around else course.loop - course.use.start
     return float(min((t for t in since if t > course.span + TIME), default=end))
 
 
-def _factor(kind: OwnerKind, prop: str, phrase: Phrase, measure: Measure) -> float:
+def _factor(kind: OwnerKind, prop: str, phrase: Phrase, measure: PhraseScale) -> float:
     """By what a value is multiplied to be the same movement on another puppet."""
     size, facing = measure.size / phrase.size, measure.facing * phrase.facing
     if kind == "seat":

@@ -17,10 +17,10 @@ from gaitwire.core.puppet.views import View as Drawn
 from gaitwire.core.timing.clip import ClipRow
 from gaitwire.core.tolerances import TIME
 
-View = Literal["side", "front", "any"]
-VIEWS: dict[View, str] = {"side": "side view", "front": "front view", "any": "any view"}
+SuitedView = Literal["side", "front", "any"]
+VIEWS: dict[SuitedView, str] = {"side": "side view", "front": "front view", "any": "any view"}
 """The view of a puppet that a phrase suits."""
-SUITED: dict[View, frozenset[Drawn]] = {
+SUITED: dict[SuitedView, frozenset[Drawn]] = {
     "side": frozenset(("side", "three-quarter")), "front": frozenset(("front", "back", "three-quarter")),
     "any": frozenset(DRAWN),
 }  # fmt: skip
@@ -47,7 +47,7 @@ class Phrase(BaseModel):
     id: Id
     name: Name
     tags: tuple[Label, ...] = Field(default=(), max_length=MOST_TAGS)
-    view: View = "any"
+    view: SuitedView = "any"
     length: float = Field(gt=0, le=LONGEST, allow_inf_nan=False)
     rows: tuple[ClipRow, ...] = Field(min_length=1, max_length=5000)
     counts_from: From = "first"
@@ -138,7 +138,7 @@ class PhraseUse(BaseModel):
         return "back" if not self.goes_on else "passes" if self.change_in is None else "stays"
 
 
-class Course:
+class PhraseCourse:
     """When a use of a phrase of some length plays what, in a scene of so many frames that may loop."""
 
     def __init__(self, use: PhraseUse, length: float, frames: int, loop: float | None) -> None:

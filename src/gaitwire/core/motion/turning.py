@@ -37,7 +37,7 @@ class Turn(BaseModel):
     """As one flat thing, or in stages."""
 
 
-class Stage(NamedTuple):
+class TurnStage(NamedTuple):
     """Within which shares of a turn something is turned, and how it nods over the whole turn: (share, degrees)."""
 
     first: float
@@ -48,12 +48,12 @@ class Stage(NamedTuple):
 # How much and when is common practice of animators: a head dips as it comes round and leads by a few frames; what
 # leads draws back a little first and goes a little too far after.
 STAGES = {
-    "head": Stage(0.08, 0.48, ((0, 0), (0.12, -4), (0.3, 9), (0.62, -4), (1, 0))),
-    "trunk": Stage(0.22, 0.68, ((0, 0), (0.2, -3), (0.48, 5), (0.8, -2), (1, 0))),
-    "leg": Stage(0.4, 0.82),
-    "last leg": Stage(0.58, 1.0),
+    "head": TurnStage(0.08, 0.48, ((0, 0), (0.12, -4), (0.3, 9), (0.62, -4), (1, 0))),
+    "trunk": TurnStage(0.22, 0.68, ((0, 0), (0.2, -3), (0.48, 5), (0.8, -2), (1, 0))),
+    "leg": TurnStage(0.4, 0.82),
+    "last leg": TurnStage(0.58, 1.0),
 }
-WHOLE = Stage(0.0, 1.0)
+WHOLE = TurnStage(0.0, 1.0)
 
 
 def widths(turns: Sequence[Turn], frames: FloatArray, stage: str = "trunk", narrowest: float = HALF) -> FloatArray:

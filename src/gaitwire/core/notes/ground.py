@@ -7,13 +7,13 @@ from collections.abc import Iterator
 import numpy as np
 
 from gaitwire.core.evaluate.spot import NEAR, above_floor
-from gaitwire.core.notes.note import Note, Remedy, Stage, runs
+from gaitwire.core.notes.note import Note, NoteScene, Remedy, runs
 
 ALLOWED = 1.0
 """Scene pixels."""
 
 
-def penetration(stage: Stage) -> Iterator[Note]:
+def penetration(stage: NoteScene) -> Iterator[Note]:
     """For every foot and stretch of frames: by how many pixels its heel or ball is under the ground at the most."""
     for island in stage.islands:
         instance, ground = island.source.instance.id, stage.compiled.scene.floor_under(island.source.instance)
@@ -37,7 +37,7 @@ HOVERS = 2.0
 """Scene pixels over the floor from which on a planted foot is seen to hover."""
 
 
-def hovering(stage: Stage) -> Iterator[Note]:
+def hovering(stage: NoteScene) -> Iterator[Note]:
     """For every foot that is planted on no bone and a little above the floor: by how many pixels."""
     for island in stage.islands:
         instance, floor = island.source.instance, stage.compiled.scene.floor_under(island.source.instance)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from gaitwire.core.notes.note import Note, Stage
+from gaitwire.core.notes.note import Note, NoteScene
 from gaitwire.core.notes.steps import steps_of
 
 
-def head(stage: Stage) -> Iterator[Note]:
+def head(stage: NoteScene) -> Iterator[Note]:
     """For every puppet with a head that walks: the head's highest and lowest frame of the walk."""
     for island in stage.islands:
         puppet, instance = island.source.puppet, island.source.instance.id

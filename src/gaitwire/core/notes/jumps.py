@@ -8,8 +8,8 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import evaluate
-from gaitwire.core.evaluate.island import Island
-from gaitwire.core.notes.note import Note, Stage
+from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.notes.note import Note, NoteScene
 
 STEP = 0.01
 """Frames to either side over which speeds are taken."""
@@ -21,14 +21,14 @@ _MOST = 3
 """Bones that are told of one jump."""
 
 
-def jumps(stage: Stage) -> Iterator[Note]:
+def jumps(stage: NoteScene) -> Iterator[Note]:
     """For every beginning and end of a phrase or a walk: the bones that jump there most, by how many pixels."""
     for island in stage.islands:
         for time, what in _edges(island, stage.compiled.scene.frames):
             yield from _jumping(stage, island, time, what)
 
 
-def _edges(island: Island, frames: int) -> Iterator[tuple[float, str]]:
+def _edges(island: CompiledPuppet, frames: int) -> Iterator[tuple[float, str]]:
     """When what is laid on a puppet begins and ends within the scene, and how that is called."""
     found: dict[float, str] = {}
     for phrased in island.phrases:
@@ -40,7 +40,7 @@ def _edges(island: Island, frames: int) -> Iterator[tuple[float, str]]:
     yield from ((t, what) for t, what in sorted(found.items()) if 1 <= t < frames)
 
 
-def _jumping(stage: Stage, island: Island, time: float, what: str) -> Iterator[Note]:
+def _jumping(stage: NoteScene, island: CompiledPuppet, time: float, what: str) -> Iterator[Note]:
     times = time + STEP * np.array([-2.0, -1.0, 0.0, 1.0])
     places: FloatArray = evaluate(stage.compiled, times).nodes[..., 4:]
     # What is still to go at the speed before it is no jump.

@@ -11,7 +11,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.sections import plan_of
 from gaitwire.core.puppet.limbing import chain_of
@@ -46,7 +46,7 @@ class Note:
 
 
 @dataclass(frozen=True)
-class Stage:
+class NoteScene:
     """A scene evaluated on all its frames."""
 
     compiled: CompiledScene
@@ -68,14 +68,14 @@ class Stage:
         return np.asarray(a * at.real + c * at.imag + e + 1j * (b * at.real + d * at.imag + f))
 
     @property
-    def islands(self) -> Iterator[Island]:
+    def islands(self) -> Iterator[CompiledPuppet]:
         """The puppets that are seen and worked on."""
         for island in self.compiled.islands:
             instance = island.source.instance
             if not (instance.hidden or instance.aside):
                 yield island
 
-    def limbs(self, island: Island) -> Iterator[LimbPlan]:
+    def limbs(self, island: CompiledPuppet) -> Iterator[LimbPlan]:
         """A puppet's limbs."""
         puppet = island.source.puppet
         for row, limb in enumerate(puppet.limbs):
@@ -83,7 +83,7 @@ class Stage:
                 yield plan_of(island, row, limb)
 
 
-Measure = Callable[[Stage], Iterator[Note]]
+Measure = Callable[[NoteScene], Iterator[Note]]
 
 
 @dataclass(frozen=True)

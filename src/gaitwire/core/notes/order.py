@@ -9,14 +9,14 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.blends import Blend
 from gaitwire.core.evaluate.controls import Shares, stand_of
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.values import sample_controls, shown_times
 from gaitwire.core.geometry import affine
-from gaitwire.core.notes.note import Note, Stage
+from gaitwire.core.notes.note import Note, NoteScene
 from gaitwire.core.timing.channel import PART_PROPERTIES
 
 
-def order(stage: Stage) -> Iterator[Note]:
+def order(stage: NoteScene) -> Iterator[Note]:
     """For every control and frame on which parts change places by it: a fact to look at, not a fault."""
     for island in stage.islands:
         if not any(step.prop == "place" for blend in island.blends for step in blend.steps):
@@ -29,7 +29,7 @@ def order(stage: Stage) -> Iterator[Note]:
                 yield from _switched(island, blend, shares, frames, stage.compiled.scene.loop)
 
 
-def _turns(stage: Stage, island: Island) -> FloatArray:
+def _turns(stage: NoteScene, island: CompiledPuppet) -> FloatArray:
     """The turns (N, F) in degrees of the joints that have bend fixes, as they are seen; others are left at rest."""
     who = island.source.instance.id
     out = np.zeros((len(island.node_keys), len(stage.frames)))
@@ -42,7 +42,7 @@ def _turns(stage: Stage, island: Island) -> FloatArray:
     return out
 
 
-def switches(island: Island, blend: Blend, shares: Shares, loop: bool) -> dict[int, list[str]]:
+def switches(island: CompiledPuppet, blend: Blend, shares: Shares, loop: bool) -> dict[int, list[str]]:
     """Frames, by their numbers, on which parts change places by a control, and which parts."""
     found: dict[int, list[str]] = {}
     for step in blend.steps:
@@ -57,7 +57,7 @@ def switches(island: Island, blend: Blend, shares: Shares, loop: bool) -> dict[i
     return found
 
 
-def _switched(island: Island, blend: Blend, shares: Shares, frames: FloatArray, loop: bool) -> Iterator[Note]:
+def _switched(island: CompiledPuppet, blend: Blend, shares: Shares, frames: FloatArray, loop: bool) -> Iterator[Note]:
     who, control = island.source.instance.id, blend.control
     owner = control.bone_id if control.kind == "fix" and control.bone_id else control.id
     for frame, parts in sorted(switches(island, blend, shares, loop).items()):

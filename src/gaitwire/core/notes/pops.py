@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from gaitwire.core.notes.note import Note, Stage, runs
+from gaitwire.core.notes.note import Note, NoteScene, runs
 
 STRAIGHT = 25.0
 """Degrees of bend up to which a limb counts as nearly straight."""
@@ -19,7 +19,7 @@ DEAD = 3.0
 """Degrees of bend below which a limb lies straight."""
 
 
-def pops(stage: Stage) -> Iterator[Note]:
+def pops(stage: NoteScene) -> Iterator[Note]:
     """For every limb and stretch of frames: the greatest angular acceleration of a joint near straight."""
     loop = stage.compiled.scene.loop
     for island in stage.islands:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from gaitwire.core.notes.ground import hovering, penetration
 from gaitwire.core.notes.head import head
 from gaitwire.core.notes.jumps import jumps
-from gaitwire.core.notes.note import Measured, Note, Stage
+from gaitwire.core.notes.note import Measured, Note, NoteScene
 from gaitwire.core.notes.order import order
 from gaitwire.core.notes.pops import pops
 from gaitwire.core.notes.seam import seam
@@ -29,6 +29,6 @@ MEASURES: dict[str, Measured] = {
 }
 
 
-def notes_of(stage: Stage) -> list[Note]:
+def notes_of(stage: NoteScene) -> list[Note]:
     """All notes of a scene, in the registry's order, each kind in order of time."""
     return [n for m in MEASURES.values() for n in sorted(m.measure(stage), key=lambda n: (n.first, n.name))]

@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled import CompiledScene
 from gaitwire.core.evaluate.posed import pose
-from gaitwire.core.notes.note import Note, Stage
+from gaitwire.core.notes.note import Note, NoteScene
 
 STEP = 0.01
 """Frames to either side of the seam over which speeds are taken."""
@@ -48,7 +48,7 @@ def torn(compiled: CompiledScene) -> Torn:
     return Torn(place, speed)
 
 
-def seam(stage: Stage) -> Iterator[Note]:
+def seam(stage: NoteScene) -> Iterator[Note]:
     """The bones and pins of each puppet that jump most, or whose speed does."""
     scene = stage.compiled.scene
     if not scene.loop or scene.frames < 2:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.notes.note import Note, Stage
+from gaitwire.core.notes.note import Note, NoteScene
 from gaitwire.core.notes.steps import Steps, steps_of
 from gaitwire.core.puppet.counterpart import counterpart, mark_of
 
@@ -15,7 +15,7 @@ ALLOWED = 3.0
 """Degrees."""
 
 
-def sides(stage: Stage) -> Iterator[Note]:
+def sides(stage: NoteScene) -> Iterator[Note]:
     """For the near limbs of what walks in a loop: the most degrees from a bone to its far one half a stride later."""
     if not stage.compiled.scene.loop:
         return  # a walk that begins and stops is not meant to be the same on both sides
@@ -52,7 +52,7 @@ def _apart(near: FloatArray, far: FloatArray, steps: Steps, loop: bool) -> tuple
     return frames, np.abs((near[frames.astype(int)] - there + 180) % 360 - 180)
 
 
-def _directions(stage: Stage, instance: str, bone: str, angle: float) -> np.ndarray:
+def _directions(stage: NoteScene, instance: str, bone: str, angle: float) -> np.ndarray:
     """Where a bone points on every frame, degrees."""
     a, b, c, d, _, _ = stage.matrices(instance, bone)
     x, y = np.cos(np.radians(angle)), np.sin(np.radians(angle))

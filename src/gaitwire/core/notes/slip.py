@@ -6,17 +6,17 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.geometry import affine
 from gaitwire.core.links import Plant
-from gaitwire.core.notes.note import Note, Stage, runs
+from gaitwire.core.notes.note import Note, NoteScene, runs
 
 ALLOWED = 0.05
 """Scene pixels, in a frame or in all, that nobody sees."""
 
 
-def slip(stage: Stage) -> Iterator[Note]:
+def slip(stage: NoteScene) -> Iterator[Note]:
     """For every plant whose tip moves on its spot: the most pixels in a frame."""
     for island, plan, plant, frames in _planted(stage):
         away = _away(stage, island, plan, plant, frames)
@@ -27,7 +27,7 @@ def slip(stage: Stage) -> Iterator[Note]:
             yield _note("slip", island, plan, frames, worst, float(steps.max()), "px/frame", said)
 
 
-def short(stage: Stage) -> Iterator[Note]:
+def short(stage: NoteScene) -> Iterator[Note]:
     """For every stretch of a plant that is out of reach: by how many pixels its tip falls short of its spot."""
     for island, plan, plant, frames in _planted(stage):
         away = np.abs(_away(stage, island, plan, plant, frames))
@@ -38,13 +38,20 @@ def short(stage: Stage) -> Iterator[Note]:
 
 
 def _note(
-    kind: str, island: Island, plan: LimbPlan, frames: np.ndarray, worst: int, value: float, unit: str, said: str
+    kind: str,
+    island: CompiledPuppet,
+    plan: LimbPlan,
+    frames: np.ndarray,
+    worst: int,
+    value: float,
+    unit: str,
+    said: str,
 ) -> Note:
     ends = (float(frames[worst]), float(frames[0]), float(frames[-1]))
     return Note(kind, island.source.instance.id, plan.limb.tip_id, plan.limb.name, *ends, value, unit, said)
 
 
-def _planted(stage: Stage) -> Iterator[tuple[Island, LimbPlan, Plant, np.ndarray]]:
+def _planted(stage: NoteScene) -> Iterator[tuple[CompiledPuppet, LimbPlan, Plant, np.ndarray]]:
     """Every plant with the frames on which it holds, its limb and its puppet."""
     for island in stage.islands:
         for plan in stage.limbs(island):
@@ -57,7 +64,7 @@ def _planted(stage: Stage) -> Iterator[tuple[Island, LimbPlan, Plant, np.ndarray
                     yield island, plan, plant, frames
 
 
-def _away(stage: Stage, island: Island, plan: LimbPlan, plant: Plant, frames: np.ndarray) -> np.ndarray:
+def _away(stage: NoteScene, island: CompiledPuppet, plan: LimbPlan, plant: Plant, frames: np.ndarray) -> np.ndarray:
     """From where a planted tip's contact should be to where it is, on the frames (F,); complex, scene pixels.
 
     A foot touches by its heel while its toe is up, and by its ball while its heel is.

@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.evaluate.island import Island
-from gaitwire.core.notes.note import Stage
+from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.notes.note import NoteScene
 
 _LOW = 0.1
 """Share of a puppet's height within which a foot counts as on the ground."""
@@ -30,7 +30,7 @@ class Steps(NamedTuple):
     """The frames between which it walks, both included; all of a loop's."""
 
 
-def steps_of(stage: Stage, island: Island) -> Steps | None:
+def steps_of(stage: NoteScene, island: CompiledPuppet) -> Steps | None:
     """The steps of a puppet on two feet on level ground; None where it does not walk."""
     if island.gaits:
         return _beneath(stage, island)
@@ -54,7 +54,7 @@ def steps_of(stage: Stage, island: Island) -> Steps | None:
     return Steps(tuple(map(float, passings)), tuple(map(float, contacts)), stride, float(first), float(last))
 
 
-def _beneath(stage: Stage, island: Island) -> Steps | None:
+def _beneath(stage: NoteScene, island: CompiledPuppet) -> Steps | None:
     """Of the walk that lies beneath; of the first, where several do."""
     gait = island.gaits[0]
     if gait.four is not None or gait.span.slope or (gait.span.travels and gait.walker.view != "side"):
@@ -70,7 +70,7 @@ def _beneath(stage: Stage, island: Island) -> Steps | None:
 _NAMES = ("passing", "contact")
 
 
-def feet_of(stage: Stage, island: Island) -> tuple[np.ndarray, np.ndarray] | None:
+def feet_of(stage: NoteScene, island: CompiledPuppet) -> tuple[np.ndarray, np.ndarray] | None:
     """The near and the far ankle's way (F,), complex, in scene pixels, if there is one of each."""
     found = []
     for side in ("near", "far"):

@@ -99,7 +99,7 @@ class Picture(_Frozen):
     opacity: Share = 1.0
 
 
-class Clip(_Frozen):
+class ClipPath(_Frozen):
     """The union of some paths, outside of which nothing shows."""
 
     paths: tuple[tuple[PathData, FillRule], ...]
@@ -110,7 +110,7 @@ class Group(_Frozen):
 
     kind: Literal["group"] = "group"
     children: tuple[ArtNode, ...]
-    clips: tuple[Clip, ...] = ()
+    clips: tuple[ClipPath, ...] = ()
     opacity: Share = 1.0
 
 

@@ -9,7 +9,7 @@ from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 
 
-class Change(NamedTuple):
+class PuppetChange(NamedTuple):
     """Rows to store and ids to remove."""
 
     bones: tuple[Bone, ...] = ()
@@ -29,12 +29,12 @@ class Change(NamedTuple):
 
 
 KINDS = ("bones", "parts", "replacements", "pins", "limbs", "controls", "entries")
-"""What a puppet is made of: fields of `Puppet` and `Change`, and names of tables, owners before what they own."""
+"""What a puppet is made of: fields of `Puppet` and `PuppetChange`, and names of tables, owners before what they own."""
 
 _Item = TypeVar("_Item", Bone, Part, Replacement, Pin, Limb, Control, Entry)
 
 
-def applied(puppet: Puppet, change: Change) -> Puppet:
+def applied(puppet: Puppet, change: PuppetChange) -> Puppet:
     """The puppet as it will be."""
     return puppet.model_copy(
         update={

@@ -8,7 +8,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 import numpy as np
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.controls import (
     CORRECTED,
     LIMITS,
@@ -50,33 +50,33 @@ def find_entry(puppet: Puppet, entry_id: str) -> Entry:
     return entry
 
 
-def add_control(puppet: Puppet, control: Control) -> Change:
+def add_control(puppet: Puppet, control: Control) -> PuppetChange:
     """One more control, last in the list; raises InvalidInputError for a second fix of the same joint."""
     if control.kind == "fix":
         bone = find_bone(puppet, control.bone_id or "")
         if any(c.bone_id == bone.id for c in puppet.controls):
             raise InvalidInputError(f"“{bone.name}” has a bend fix already.", "Add an angle to that one.")
     last = max((c.rank for c in puppet.controls), default=-1)
-    return Change(controls=(control.model_copy(update={"rank": last + 1}),))
+    return PuppetChange(controls=(control.model_copy(update={"rank": last + 1}),))
 
 
-def remove_controls(puppet: Puppet, control_ids: Collection[str]) -> Change:
+def remove_controls(puppet: Puppet, control_ids: Collection[str]) -> PuppetChange:
     """Remove controls with their entries."""
     gone = tuple(find_control(puppet, i).id for i in control_ids)
-    return Change(removed_controls=gone, removed_entries=entries_in(puppet, gone))
+    return PuppetChange(removed_controls=gone, removed_entries=entries_in(puppet, gone))
 
 
-def step_control(puppet: Puppet, control_id: str, steps: int) -> Change:
+def step_control(puppet: Puppet, control_id: str, steps: int) -> PuppetChange:
     """Move a control by places in the list; the later one has its way about drawings."""
     order = sorted(puppet.controls, key=lambda c: (c.rank, c.id))
     moved = find_control(puppet, control_id)
     at = order.index(moved)
     order.remove(moved)
     order.insert(max(0, min(len(order), at + steps)), moved)
-    return Change(controls=tuple(c.model_copy(update={"rank": n}) for n, c in enumerate(order) if c.rank != n))
+    return PuppetChange(controls=tuple(c.model_copy(update={"rank": n}) for n, c in enumerate(order) if c.rank != n))
 
 
-def put_entry(puppet: Puppet, entry: Entry) -> Change:
+def put_entry(puppet: Puppet, entry: Entry) -> PuppetChange:
     """An entry, new or changed; raises InvalidInputError for a place that it cannot have."""
     control = find_control(puppet, entry.control_id)
     across, up = LIMITS[control.kind]
@@ -93,7 +93,7 @@ def put_entry(puppet: Puppet, entry: Entry) -> Change:
         raise InvalidInputError(f"Something is stored at this place of “{control.name}” already.", "Correct that.")
     if len(others) >= MOST_ENTRIES:
         raise InvalidInputError(f"A control has at most {MOST_ENTRIES} places.", "Remove some first.")
-    return Change(entries=(entry,))
+    return PuppetChange(entries=(entry,))
 
 
 def same_place(control: Control, one: Entry, other: Entry) -> bool:
@@ -104,9 +104,9 @@ def same_place(control: Control, one: Entry, other: Entry) -> bool:
     return math.hypot(across, one.y - other.y) < NEAR
 
 
-def remove_entries(puppet: Puppet, entry_ids: Collection[str]) -> Change:
+def remove_entries(puppet: Puppet, entry_ids: Collection[str]) -> PuppetChange:
     """Remove entries; a control that has none left does nothing."""
-    return Change(removed_entries=tuple(find_entry(puppet, i).id for i in entry_ids))
+    return PuppetChange(removed_entries=tuple(find_entry(puppet, i).id for i in entry_ids))
 
 
 def with_rows(puppet: Puppet, entry: Entry, rows: Iterable[Row]) -> Entry:
@@ -221,7 +221,7 @@ def mirrored_rows(rows: Sequence[Row], twin: Twin, across: bool) -> tuple[tuple[
 def mirror_fix(
     puppet: Puppet, control: Control, twin: Twin, across: bool, reshaped: Mapping[str, tuple[Reshape, ...]],
     new_id: Callable[[], str],
-) -> tuple[Change, list[Row]]:  # fmt: skip
+) -> tuple[PuppetChange, list[Row]]:  # fmt: skip
     """A bend fix on the joint of the other side, in place of what is there; and rows that found no owner.
 
     `across`: it is the mirror image, else it turns the same way. `reshaped` holds each entry's points
@@ -248,4 +248,4 @@ def mirror_fix(
         }  # fmt: skip
         entries.append(entry.model_copy(update=update))
     gone_entries = entries_in(puppet, {known.id}) if known else ()
-    return Change(controls=(made,), entries=tuple(entries), removed_entries=gone_entries), lost
+    return PuppetChange(controls=(made,), entries=tuple(entries), removed_entries=gone_entries), lost

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_part, refuse_locked
 from gaitwire.core.puppet.model import Puppet, Replacement
 
@@ -37,14 +37,16 @@ def made_drawing(
     )  # fmt: skip
 
 
-def add_drawing(puppet: Puppet, part_id: str, new_id: str, name: str, art_hash: str, smear: bool = False) -> Change:
+def add_drawing(
+    puppet: Puppet, part_id: str, new_id: str, name: str, art_hash: str, smear: bool = False
+) -> PuppetChange:
     """One more drawing of a part, the last of them; it is the one shown from now on."""
     made = made_drawing(puppet, part_id, new_id, name, art_hash, smear)
     part = find_part(puppet, part_id)
-    return Change(replacements=(made,), parts=(part.model_copy(update={"shows": made.number}),))
+    return PuppetChange(replacements=(made,), parts=(part.model_copy(update={"shows": made.number}),))
 
 
-def remove_drawings(puppet: Puppet, part_id: str, numbers: Sequence[int]) -> Change:
+def remove_drawings(puppet: Puppet, part_id: str, numbers: Sequence[int]) -> PuppetChange:
     """Remove drawings of a part but its own; keys that name them show the own one until they are back."""
     part = find_part(puppet, part_id)
     refuse_locked([part])
@@ -54,24 +56,24 @@ def remove_drawings(puppet: Puppet, part_id: str, numbers: Sequence[int]) -> Cha
         )
     gone = [find_drawing(puppet, part_id, n) for n in numbers]
     parts = (part.model_copy(update={"shows": 0}),) if part.shows in numbers else ()
-    return Change(parts=parts, removed_replacements=tuple(r.id for r in gone))
+    return PuppetChange(parts=parts, removed_replacements=tuple(r.id for r in gone))
 
 
-def show_drawing(puppet: Puppet, part_id: str, number: int) -> Change:
+def show_drawing(puppet: Puppet, part_id: str, number: int) -> PuppetChange:
     """Which drawing the part shows at rest."""
     part = find_part(puppet, part_id)
     refuse_locked([part])
-    return Change(parts=(part.model_copy(update={"shows": find_drawing(puppet, part_id, number).number}),))
+    return PuppetChange(parts=(part.model_copy(update={"shows": find_drawing(puppet, part_id, number).number}),))
 
 
-def step_drawing(puppet: Puppet, part_id: str, number: int, steps: int) -> Change:
+def step_drawing(puppet: Puppet, part_id: str, number: int, steps: int) -> PuppetChange:
     """Move a replacement by places in the list; the part's own stays first."""
     refuse_locked([find_part(puppet, part_id)])
     chosen = find_drawing(puppet, part_id, number)
     if number == 0:
-        return Change()
+        return PuppetChange()
     part = find_part(puppet, part_id)
     row = [d for d in puppet.drawings(part) if d.number != 0]
     at = row.index(chosen)
     row.insert(min(len(row), max(0, at + steps)), row.pop(at))
-    return Change(replacements=tuple(d.model_copy(update={"rank": n}) for n, d in enumerate(row)))
+    return PuppetChange(replacements=tuple(d.model_copy(update={"rank": n}) for n, d in enumerate(row)))

@@ -9,7 +9,7 @@ from collections.abc import Collection, Iterable, Sequence
 
 from gaitwire.core.conventions import UP
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Bone, Limb, Part, Puppet
 from gaitwire.core.puppet.tree import children_of, descendants, refuse_cycle, walk
@@ -38,7 +38,7 @@ def refuse_locked(items: Iterable[Bone | Part]) -> None:
             raise LockedError(f"“{item.name}” is locked.", "Unlock it first.")
 
 
-def hang(puppet: Puppet, bone_ids: Sequence[str], parent_id: str | None, before_id: str | None = None) -> Change:
+def hang(puppet: Puppet, bone_ids: Sequence[str], parent_id: str | None, before_id: str | None = None) -> PuppetChange:
     """Hang bones from a parent (None: from nothing), in front of a sibling or at the end.
 
     Raises CycleError by name, LockedError, NotFoundError.
@@ -51,20 +51,20 @@ def hang(puppet: Puppet, bone_ids: Sequence[str], parent_id: str | None, before_
     at = next((i for i, b in enumerate(siblings) if b.id == before_id), len(siblings))
     moved = [b.model_copy(update={"parent_id": parent_id}) for b in moving]
     ordered = [*siblings[:at], *moved, *siblings[at:]]
-    return Change(bones=tuple(b.model_copy(update={"rank": rank}) for rank, b in enumerate(ordered)))
+    return PuppetChange(bones=tuple(b.model_copy(update={"rank": rank}) for rank, b in enumerate(ordered)))
 
 
-def hang_beside(puppet: Puppet, bone_ids: Sequence[str], sibling_id: str, after: bool) -> Change:
+def hang_beside(puppet: Puppet, bone_ids: Sequence[str], sibling_id: str, after: bool) -> PuppetChange:
     """Hang bones from the parent of a sibling, just before or after it; raises like `hang`."""
     sibling = find_bone(puppet, sibling_id)
     if sibling_id in bone_ids:
-        return Change()
+        return PuppetChange()
     row = [b.id for b in children_of(puppet.bones)[sibling.parent_id] if b.id not in bone_ids]
     at = row.index(sibling_id) + after
     return hang(puppet, bone_ids, sibling.parent_id, row[at] if at < len(row) else None)
 
 
-def group(puppet: Puppet, bone_ids: Sequence[str], new_id: str, name: str) -> Change:
+def group(puppet: Puppet, bone_ids: Sequence[str], new_id: str, name: str) -> PuppetChange:
     """A new bone without length over the bones, hanging where the first of them hung.
 
     Its pivot lies in the middle of theirs. Bones that already hang from another one of the group
@@ -93,10 +93,12 @@ def group(puppet: Puppet, bone_ids: Sequence[str], new_id: str, name: str) -> Ch
             "y": round(sum(b.y for b in tops) / len(tops), 3),
         }
     )
-    return Change(bones=(over, *(b.model_copy(update={"parent_id": new_id, "rank": i}) for i, b in enumerate(tops))))
+    return PuppetChange(
+        bones=(over, *(b.model_copy(update={"parent_id": new_id, "rank": i}) for i, b in enumerate(tops)))
+    )
 
 
-def remove_bones(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
+def remove_bones(puppet: Puppet, bone_ids: Sequence[str]) -> PuppetChange:
     """Remove bones; their children, parts and pins go to the next bone above that stays.
 
     Limbs that end at one of them go with it; a limb they were a link of becomes shorter. Raises
@@ -129,7 +131,7 @@ def remove_bones(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
     limbs, ended = _shorter_limbs(puppet, gone)
     # What other controls say of such bones sleeps.
     fixes = tuple(c.id for c in puppet.controls if c.bone_id in gone)
-    return Change(
+    return PuppetChange(
         bones=tuple(bones), parts=tuple(parts), pins=tuple(pins), limbs=limbs, removed_bones=tuple(gone),
         removed_limbs=ended, removed_controls=fixes, removed_entries=entries_in(puppet, fixes),
     )  # fmt: skip
@@ -156,27 +158,27 @@ def _shorter_limbs(puppet: Puppet, gone: Collection[str]) -> tuple[tuple[Limb, .
     return tuple(shorter), tuple(ended)
 
 
-def remove_parts(puppet: Puppet, part_ids: Sequence[str]) -> Change:
+def remove_parts(puppet: Puppet, part_ids: Sequence[str]) -> PuppetChange:
     """Remove parts with their replacements and pins; their bones stay."""
     parts = [find_part(puppet, i) for i in part_ids]
     refuse_locked(parts)
     gone = {p.id for p in parts}
-    return Change(
+    return PuppetChange(
         removed_parts=tuple(gone),
         removed_replacements=tuple(r.id for r in puppet.replacements if r.part_id in gone),
         removed_pins=tuple(p.id for p in puppet.pins if p.part_id in gone),
     )
 
 
-def hang_parts(puppet: Puppet, part_ids: Sequence[str], bone_id: str) -> Change:
+def hang_parts(puppet: Puppet, part_ids: Sequence[str], bone_id: str) -> PuppetChange:
     """Hang parts from a bone."""
     bone = find_bone(puppet, bone_id)
     parts = [find_part(puppet, i) for i in part_ids]
     refuse_locked(parts)
-    return Change(parts=tuple(p.model_copy(update={"bone_id": bone.id}) for p in parts))
+    return PuppetChange(parts=tuple(p.model_copy(update={"bone_id": bone.id}) for p in parts))
 
 
-def reorder(puppet: Puppet, part_ids: Sequence[str], behind_id: str | None) -> Change:
+def reorder(puppet: Puppet, part_ids: Sequence[str], behind_id: str | None) -> PuppetChange:
     """Put parts directly in front of another part (None: behind everything), keeping their own order."""
     moving = set(part_ids)
     refuse_locked(find_part(puppet, i) for i in part_ids)
@@ -185,16 +187,16 @@ def reorder(puppet: Puppet, part_ids: Sequence[str], behind_id: str | None) -> C
     rest = [p for p in ordered if p.id not in moving]
     at = 0 if behind_id is None else next((i + 1 for i, p in enumerate(rest) if p.id == behind_id), len(rest))
     final = [*rest[:at], *group_, *rest[at:]]
-    return Change(parts=tuple(p.model_copy(update={"rank": i}) for i, p in enumerate(final) if p.rank != i))
+    return PuppetChange(parts=tuple(p.model_copy(update={"rank": i}) for i, p in enumerate(final) if p.rank != i))
 
 
-def step_order(puppet: Puppet, part_ids: Sequence[str], steps: int) -> Change:
+def step_order(puppet: Puppet, part_ids: Sequence[str], steps: int) -> PuppetChange:
     """Move parts by one place to the front (positive) or the back, as one block."""
     ordered = sorted(puppet.parts, key=lambda p: p.rank)
     moving = set(part_ids)
     places = [i for i, p in enumerate(ordered) if p.id in moving]
     if not places:
-        return Change()
+        return PuppetChange()
     rest = [p for p in ordered if p.id not in moving]
     before = sum(1 for p in ordered[: places[0]] if p.id not in moving)
     at = min(len(rest), max(0, before + steps))

@@ -8,12 +8,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.puppet.joints import tip_of
 from gaitwire.core.puppet.likeness import Figure
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.puppet.tree import walk
-
-Point = tuple[float, float]
 
 _JOINED = 2.0
 """Pixels between a tip and a pivot that are one joint."""

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, refuse_locked
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import LONGEST_LIMB, Bone, Limb, Puppet
@@ -66,7 +66,7 @@ def _joined(puppet: Puppet, bone: Bone, end: End) -> Iterator[tuple[Bone, End]]:
             yield other, which
 
 
-def move_joint(puppet: Puppet, bone_id: str, end: End, x: float, y: float, alone: bool = False) -> Change:
+def move_joint(puppet: Puppet, bone_id: str, end: End, x: float, y: float, alone: bool = False) -> PuppetChange:
     """Move an end of a bone, and with it, unless `alone`, the ends of its neighbours that lie on it.
 
     Far ends stay, and so does the art. Raises LockedError for the bone itself; locked neighbours stay.
@@ -76,10 +76,10 @@ def move_joint(puppet: Puppet, bone_id: str, end: End, x: float, y: float, alone
     moved = [_set_end(bone, end, x, y)]
     if not alone:
         moved += [_set_end(other, which, x, y) for other, which in _joined(puppet, bone, end) if not other.locked]
-    return Change(bones=tuple(moved))
+    return PuppetChange(bones=tuple(moved))
 
 
-def meet_above(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
+def meet_above(puppet: Puppet, bone_ids: Sequence[str]) -> PuppetChange:
     """Put the pivots of bones on the tips of the bones they hang from; raises where there is no such tip."""
     moved = []
     for bone_id in bone_ids:
@@ -89,10 +89,10 @@ def meet_above(puppet: Puppet, bone_ids: Sequence[str]) -> Change:
             raise InvalidInputError(f"“{bone.name}” hangs from nothing that has a tip.", "Give the bone above a tip.")
         moved.append(set_pivot(bone, *tip_of(above)))
     refuse_locked(moved)
-    return Change(bones=tuple(moved))
+    return PuppetChange(bones=tuple(moved))
 
 
-def insert_above(puppet: Puppet, bone_id: str, new_id: str, name: str) -> Change:
+def insert_above(puppet: Puppet, bone_id: str, new_id: str, name: str) -> PuppetChange:
     """A new bone between a bone and the one it hangs from, reaching from that one's end to its pivot."""
     bone = find_bone(puppet, bone_id)
     refuse_locked([bone])
@@ -106,10 +106,10 @@ def insert_above(puppet: Puppet, bone_id: str, new_id: str, name: str) -> Change
     )  # fmt: skip
     made = (set_tip(between, bone.x, bone.y), bone.model_copy(update={"parent_id": new_id, "rank": 0}))
     crossed = [i for i in puppet.limbs if bone in chain_of(puppet, i)[1:] or (i.tip_id == bone_id and not i.whole)]
-    return Change(bones=made, limbs=_longer(crossed, 1))
+    return PuppetChange(bones=made, limbs=_longer(crossed, 1))
 
 
-def split(puppet: Puppet, bone_id: str, new_ids: Sequence[str], names: Sequence[str]) -> Change:
+def split(puppet: Puppet, bone_id: str, new_ids: Sequence[str], names: Sequence[str]) -> PuppetChange:
     """Cut a bone into one more piece than there are new ids, end to end, of one length.
 
     Children go to the last piece, rigid parts and pins stay with the first, soft parts bend with all.
@@ -137,7 +137,7 @@ def split(puppet: Puppet, bone_id: str, new_ids: Sequence[str], names: Sequence[
         for p in puppet.parts
         if p.soft and (p.bone_id == bone.id or bone.id in p.bends_with)
     ]
-    return Change(
+    return PuppetChange(
         bones=(first, *made, *below),
         parts=tuple(softs),
         limbs=_longer([i for i in puppet.limbs if bone in chain_of(puppet, i)], len(new_ids)),

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, refuse_locked
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
@@ -163,7 +163,7 @@ def mirror_bones(
     new_id: Callable[[], str],
     with_art: bool = True,
     art: Mapping[str, str] | None = None,
-) -> Change:
+) -> PuppetChange:
     """Bones with all that hangs from them, made again on the other side.
 
     A bone there that goes by the turned-over name is set to mirror its twin; those that are missing
@@ -178,4 +178,6 @@ def mirror_bones(
     known = {b.id: b for b in puppet.bones}
     refuse_locked(known[b.id] for b in bones if b.id in known)
     parts = copier.parts()
-    return Change(tuple(bones), tuple(parts), tuple(copier.drawings()), tuple(copier.pins()), tuple(copier.limbs()))
+    return PuppetChange(
+        tuple(bones), tuple(parts), tuple(copier.drawings()), tuple(copier.pins()), tuple(copier.limbs())
+    )

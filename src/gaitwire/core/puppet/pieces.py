@@ -8,7 +8,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.puppet.art import Art, ArtNode, Group
 from gaitwire.core.puppet.boxes import node_box
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import refuse_locked
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 
@@ -43,7 +43,7 @@ def refuse_fitted(puppet: Puppet, parts: Sequence[Part]) -> None:
             raise InvalidInputError(f"“{part.name}” has replacements.", "Remove them first.")
 
 
-def apart(puppet: Puppet, part: Part, pieces: Sequence[tuple[Bone, Part]]) -> Change:
+def apart(puppet: Puppet, part: Part, pieces: Sequence[tuple[Bone, Part]]) -> PuppetChange:
     """The part's pieces in its place, each on its own bone below the part's."""
     refuse_locked([part])
     refuse_fitted(puppet, [part])
@@ -51,10 +51,10 @@ def apart(puppet: Puppet, part: Part, pieces: Sequence[tuple[Bone, Part]]) -> Ch
     for other in sorted(puppet.parts, key=lambda p: p.rank):
         ordered += [piece for _, piece in pieces] if other.id == part.id else [other]
     ranked = (p.model_copy(update={"rank": rank}) for rank, p in enumerate(ordered))
-    return Change(bones=tuple(bone for bone, _ in pieces), parts=tuple(ranked), removed_parts=(part.id,))
+    return PuppetChange(bones=tuple(bone for bone, _ in pieces), parts=tuple(ranked), removed_parts=(part.id,))
 
 
-def join(puppet: Puppet, parts: Sequence[Part], art_hash: str) -> Change:
+def join(puppet: Puppet, parts: Sequence[Part], art_hash: str) -> PuppetChange:
     """The parts as one: the hindmost's name and bone, in the foremost's place.
 
     Raises InvalidInputError for fewer than two parts, LockedError.
@@ -73,4 +73,4 @@ def join(puppet: Puppet, parts: Sequence[Part], art_hash: str) -> Change:
         elif other.id not in gone and other.id != one.id:
             ordered.append(other)
     ranked = (p.model_copy(update={"rank": rank}) for rank, p in enumerate(ordered))
-    return Change(parts=tuple(ranked), removed_parts=tuple(gone))
+    return PuppetChange(parts=tuple(ranked), removed_parts=tuple(gone))

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, find_part, refuse_locked
 from gaitwire.core.puppet.mirroring import Mirror
 from gaitwire.core.puppet.model import Pin, PinKind, Puppet
@@ -28,7 +28,7 @@ def find_pin(whole: Puppet, which: str) -> Pin:
 def place_pin(
     whole: Puppet, part_id: str, kind: PinKind, place: tuple[float, float], names: tuple[str, str],
     new_id: Callable[[], str], axis: float | None = None,
-) -> Change:  # fmt: skip
+) -> PuppetChange:  # fmt: skip
     """A pin on a part, and its twin beyond the upright line x = axis if one is given; `names` for both.
 
     An anchor belongs to the part's own bone, a lead goes with the art. Raises InvalidInputError for
@@ -51,7 +51,7 @@ def place_pin(
         )
         for n, ((x, y), name) in enumerate(zip(places, names, strict=False))
     ]  # fmt: skip
-    return Change(pins=tuple(made))
+    return PuppetChange(pins=tuple(made))
 
 
 def twin_of(whole: Puppet, one: Pin, axis: float) -> Pin | None:
@@ -65,7 +65,7 @@ def twin_of(whole: Puppet, one: Pin, axis: float) -> Pin | None:
     return best[1] if best is not None and best[0] < 2 * _ON_AXIS else None
 
 
-def move_pin(whole: Puppet, which: str, place: tuple[float, float], axis: float | None = None) -> Change:
+def move_pin(whole: Puppet, which: str, place: tuple[float, float], axis: float | None = None) -> PuppetChange:
     """Put a pin on another point of the art, and its twin likewise if an axis is given."""
     pin = find_pin(whole, which)
     refuse_locked([find_part(whole, pin.part_id)])
@@ -74,23 +74,23 @@ def move_pin(whole: Puppet, which: str, place: tuple[float, float], axis: float 
     twin = None if axis is None else twin_of(whole, pin, axis)
     if axis is not None and twin is not None:
         moved.append(twin.model_copy(update={"x": Mirror(axis).x(moved[0].x), "y": moved[0].y}))
-    return Change(pins=tuple(moved))
+    return PuppetChange(pins=tuple(moved))
 
 
 def set_pins(
     whole: Puppet, ids: Sequence[str], values: Mapping[str, Any], revise: Callable[[Pin, Mapping[str, Any]], Pin]
-) -> Change:
+) -> PuppetChange:
     """Set fields of pins; `revise` validates. A bone must be one of the puppet's."""
     pins = [find_pin(whole, i) for i in ids]
     if values.get("bone_id") is not None:
         find_bone(whole, str(values["bone_id"]))
     if set(values) - {"hidden"}:
         refuse_locked(find_part(whole, p.part_id) for p in pins)
-    return Change(pins=tuple(revise(p, values) for p in pins))
+    return PuppetChange(pins=tuple(revise(p, values) for p in pins))
 
 
-def remove_pins(whole: Puppet, ids: Sequence[str]) -> Change:
+def remove_pins(whole: Puppet, ids: Sequence[str]) -> PuppetChange:
     """Remove pins; their keys sleep until they are back."""
     pins = [find_pin(whole, i) for i in ids]
     refuse_locked(find_part(whole, p.part_id) for p in pins)
-    return Change(removed_pins=tuple(p.id for p in pins))
+    return PuppetChange(removed_pins=tuple(p.id for p in pins))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.core.geometry.path import mapped
-from gaitwire.core.puppet.art import Art, ArtNode, Clip, Group, Matrix, Picture, Shape, compose
+from gaitwire.core.puppet.art import Art, ArtNode, ClipPath, Group, Matrix, Picture, Shape, compose
 from gaitwire.core.puppet.boxes import boxed
 from gaitwire.core.puppet.soften import plain_shape
 
@@ -24,7 +24,7 @@ def _node(node: ArtNode, matrix: Matrix) -> ArtNode:
 
 
 def _group(group: Group, matrix: Matrix) -> Group:
-    clips = tuple(Clip(paths=tuple((mapped(d, matrix), rule) for d, rule in c.paths)) for c in group.clips)
+    clips = tuple(ClipPath(paths=tuple((mapped(d, matrix), rule) for d, rule in c.paths)) for c in group.clips)
     return group.model_copy(update={"children": tuple(_node(c, matrix) for c in group.children), "clips": clips})
 
 

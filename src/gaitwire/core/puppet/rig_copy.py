@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from shapely.geometry import Point
 
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.controls import Control, Entry, Reshape, Row
 from gaitwire.core.puppet.correcting import NO_DRAWING
 from gaitwire.core.puppet.edit import entries_in
@@ -27,7 +27,7 @@ _ON_ART = 2.0
 class RigCopy:
     """What a copy changes in the target; pairs of parts by name, and what found no match, in words."""
 
-    change: Change = field(default_factory=Change)
+    change: PuppetChange = field(default_factory=PuppetChange)
     pairs: list[tuple[str, str]] = field(default_factory=list)
     lost: list[str] = field(default_factory=list)
     left: list[str] = field(default_factory=list)
@@ -37,7 +37,7 @@ class RigCopy:
 Weights = Callable[[str, str, Mapping[str, str], Placing], str]
 """From a part of the source, its weights' hash and bones by the source's: the hash of the weights on the target."""
 
-Points = Callable[[Reshape, Part], Reshape | None]
+ReshapeMapper = Callable[[Reshape, Part], Reshape | None]
 """A reshaping on the target's part; None where its points are not the same ones."""
 
 
@@ -45,7 +45,7 @@ class Copier:
     """Copies a rig; `new_id` gives ids, `weights` and `points` what only stored art can tell."""
 
     def __init__(
-        self, source: Figure, target: Figure, new_id: Callable[[], str], weights: Weights, points: Points
+        self, source: Figure, target: Figure, new_id: Callable[[], str], weights: Weights, points: ReshapeMapper
     ) -> None:
         self.source, self.target, self.new_id = source.puppet, target.puppet, new_id
         self.regions, self.weights, self.points = target.regions, weights, points
@@ -70,7 +70,7 @@ class Copier:
         others, gone = self._other_bones(bones, made_parts)
         limbs, pins = list(self._limbs()), list(self._pins(theirs))
         controls, entries, old = self._controls()
-        found.change = Change(
+        found.change = PuppetChange(
             bones=(*bones, *others), parts=tuple(made_parts), pins=tuple(pins), limbs=tuple(limbs),
             controls=tuple(controls), entries=tuple(entries), removed_bones=tuple(gone),
             removed_limbs=tuple(i.id for i in target.limbs if i.tip_id in gone and i.id not in {x.id for x in limbs}),

@@ -9,11 +9,12 @@ from typing import Literal, NamedTuple
 import numpy as np
 import shapely
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.geometry import anchors as points
 from gaitwire.core.geometry.anchors import Run
 from gaitwire.core.geometry.path import mapped
-from gaitwire.core.puppet.art import Art, ArtNode, Clip, Group, Shape, Solid, Stroke, leaves
+from gaitwire.core.puppet.art import Art, ArtNode, ClipPath, Group, Shape, Solid, Stroke, leaves
 from gaitwire.core.puppet.boxes import boxed
 from gaitwire.core.puppet.placing import placed, reflection
 
@@ -25,8 +26,6 @@ _KAPPA = 0.5522847498307936
 _TWIN = 2.5
 """Pixels within which a point counts as the mirrored twin of another."""
 
-Place = tuple[float, float]
-
 
 class Style(NamedTuple):
     """Colours as #rrggbb, '' for none; the outline's width in pixels."""
@@ -36,7 +35,7 @@ class Style(NamedTuple):
     width: float
 
 
-def sketched(kind: SketchKind, places: Sequence[Place], closed: bool) -> list[Run]:
+def sketched(kind: SketchKind, places: Sequence[Point], closed: bool) -> list[Run]:
     """The runs of a new shape: of two corners (ellipse, rectangle), or through points.
 
     Raises InvalidInputError for fewer than two points or too many, or for a shape without size.
@@ -73,7 +72,7 @@ def _ellipse(x0: float, y0: float, x1: float, y1: float) -> Run:
     return Run(np.array(rows, float), True)
 
 
-def _simplified(places: Sequence[Place]) -> list[Place]:
+def _simplified(places: Sequence[Point]) -> list[Point]:
     """Fewer points of a stroke drawn by hand, none of it off by more than a pixel and a half."""
     line = shapely.LineString(places).simplify(1.5)
     return [(float(x), float(y)) for x, y in line.coords]
@@ -100,7 +99,7 @@ def with_shape(art: Art, shape: Shape, clipped: bool = False) -> Art:
         paths = tuple((mapped(s.d, s.matrix) if s.matrix else s.d, s.rule) for s in covers)
         if not paths:
             raise InvalidInputError("There is nothing in this drawing to cut the shape to.", "Draw it unclipped.")
-        node = Group(children=(shape,), clips=(Clip(paths=paths),))
+        node = Group(children=(shape,), clips=(ClipPath(paths=paths),))
     return boxed((*art.nodes, node), art.box)
 
 
@@ -185,7 +184,7 @@ def redrawn(art: Art, index: int, work: Callable[[list[Run]], list[Run]]) -> Art
     return _replaced(art, index, changed)
 
 
-def move_point(runs: list[Run], run: int, index: int, row: int, place: Place, axis: float | None = None) -> list[Run]:
+def move_point(runs: list[Run], run: int, index: int, row: int, place: Point, axis: float | None = None) -> list[Run]:
     """Move an anchor or a handle, and its mirrored twin likewise if an axis is given."""
     _known(runs, run, index)
     was = runs[run].anchors[index, points.AT].copy()
@@ -203,7 +202,7 @@ def _known(runs: Sequence[Run], run: int, index: int) -> None:
         raise NotFoundError("This point is not in the shape any more.", "Choose another.")
 
 
-def _twin(runs: Sequence[Run], place: Place, own: tuple[int, int]) -> tuple[int, int] | None:
+def _twin(runs: Sequence[Run], place: Point, own: tuple[int, int]) -> tuple[int, int] | None:
     near = [
         (float(np.hypot(*(anchor[points.AT] - place))), (r, i))
         for r, run in enumerate(runs)
@@ -214,7 +213,7 @@ def _twin(runs: Sequence[Run], place: Place, own: tuple[int, int]) -> tuple[int,
     return best[1] if best is not None and best[0] < _TWIN else None
 
 
-def add_point(runs: list[Run], place: Place, axis: float | None = None) -> list[Run]:
+def add_point(runs: list[Run], place: Point, axis: float | None = None) -> list[Run]:
     """One more anchor where the path is nearest to a place, and on its other side if an axis is given."""
     out = list(runs)
     for x in [place[0]] if axis is None else [place[0], 2 * axis - place[0]]:

@@ -12,7 +12,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.geometry.path import POINTS, commands_of, finer, mapped, points_of, written
-from gaitwire.core.puppet.art import Art, ArtNode, Clip, Gradient, Group, Matrix, Paint, Picture, Shape, compose
+from gaitwire.core.puppet.art import Art, ArtNode, ClipPath, Gradient, Group, Matrix, Paint, Picture, Shape, compose
 
 _TIMES_GRAIN = 1.5
 """A curve of a soft part is at most so many times as long as its mesh is wide."""
@@ -28,7 +28,7 @@ def _node(node: ArtNode, longest: float) -> ArtNode:
     if isinstance(node, Picture):
         return node
     if isinstance(node, Group):
-        clips = tuple(Clip(paths=tuple((finer(d, longest), rule) for d, rule in c.paths)) for c in node.clips)
+        clips = tuple(ClipPath(paths=tuple((finer(d, longest), rule) for d, rule in c.paths)) for c in node.clips)
         return node.model_copy(update={"children": tuple(_node(c, longest) for c in node.children), "clips": clips})
     return _shape(node, longest)
 
@@ -97,7 +97,7 @@ def with_points(art: Art, points: FloatArray) -> Art:
             return one.model_copy(update={"d": path(one.d)})
         if isinstance(one, Picture):
             return one
-        clips = tuple(Clip(paths=tuple((path(d), rule) for d, rule in c.paths)) for c in one.clips)
+        clips = tuple(ClipPath(paths=tuple((path(d), rule) for d, rule in c.paths)) for c in one.clips)
         return one.model_copy(update={"clips": clips, "children": tuple(node(c) for c in one.children)})
 
     return art.model_copy(update={"nodes": tuple(node(n) for n in art.nodes)})

@@ -8,7 +8,7 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, find_part, refuse_locked
 from gaitwire.core.puppet.joints import tip_of
 from gaitwire.core.puppet.model import Bone, Part, Puppet
@@ -41,28 +41,30 @@ def _above(puppet: Puppet, bone: Bone) -> list[str]:
     return found
 
 
-def make_soft(puppet: Puppet, part_id: str, bends_with: Collection[str]) -> Change:
+def make_soft(puppet: Puppet, part_id: str, bends_with: Collection[str]) -> PuppetChange:
     """Make a part soft, bending with the bones."""
     part = find_part(puppet, part_id)
     refuse_locked([part])
-    return Change(parts=(part.model_copy(update={"soft": True, "bends_with": _others(puppet, part, bends_with)}),))
+    return PuppetChange(
+        parts=(part.model_copy(update={"soft": True, "bends_with": _others(puppet, part, bends_with)}),)
+    )
 
 
-def make_rigid(puppet: Puppet, part_ids: Sequence[str]) -> Change:
+def make_rigid(puppet: Puppet, part_ids: Sequence[str]) -> PuppetChange:
     """Make parts rigid; raises InvalidInputError for one with pins, which would be lost."""
     parts = [find_part(puppet, i) for i in part_ids]
     refuse_locked(parts)
     for part in parts:
         if puppet.pins_of(part.id):
             raise InvalidInputError(f"“{part.name}” has pins.", "Remove them first, or keep it soft.")
-    return Change(parts=tuple(p.model_copy(update={"soft": False}) for p in parts))
+    return PuppetChange(parts=tuple(p.model_copy(update={"soft": False}) for p in parts))
 
 
-def bend_with(puppet: Puppet, part_id: str, bone_ids: Collection[str]) -> Change:
+def bend_with(puppet: Puppet, part_id: str, bone_ids: Collection[str]) -> PuppetChange:
     """Set the bones that bend a soft part besides its own."""
     part = find_part(puppet, part_id)
     refuse_locked([part])
-    return Change(parts=(part.model_copy(update={"bends_with": _others(puppet, part, bone_ids)}),))
+    return PuppetChange(parts=(part.model_copy(update={"bends_with": _others(puppet, part, bone_ids)}),))
 
 
 def _others(puppet: Puppet, part: Part, bone_ids: Collection[str]) -> tuple[str, ...]:

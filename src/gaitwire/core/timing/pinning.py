@@ -22,7 +22,7 @@ MOVED = 1e-5
 """In a channel's own units: what departs by less has not been moved."""
 
 
-class Course(NamedTuple):
+class ChannelCourse(NamedTuple):
     """A channel's keys in order of time, stays with the values that they repeat; without any it is at rest."""
 
     channel_id: str
@@ -42,7 +42,7 @@ class Course(NamedTuple):
             return (past or self.keys)[-1 if past or self.loop is not None else 0].value
         return value_at(self.keys, time, self.loop)
 
-    def changed(self, change: KeyChange) -> Course:
+    def changed(self, change: KeyChange) -> ChannelCourse:
         """The same channel after a change of its keys."""
         keys = {k.id: k for k in self.keys if k.id not in change.removed} | {k.id: k for k in change.put}
         return self._replace(keys=valued(sorted(keys.values(), key=lambda k: k.time), self.loop is not None))
@@ -53,14 +53,14 @@ class Course(NamedTuple):
         return "hold" if self.stepped or self.holds else DEFAULT_EASE
 
 
-class Pinned(NamedTuple):
+class PinnedKeys(NamedTuple):
     """What keeps a channel's poses, and when they are."""
 
     change: KeyChange = KeyChange()
     times: tuple[float, ...] = ()
 
 
-def pinned(before: Course, after: Course, times: Collection[float], make_id: MakeId) -> Pinned:
+def pinned(before: ChannelCourse, after: ChannelCourse, times: Collection[float], make_id: MakeId) -> PinnedKeys:
     """The keys to put into a changed channel so that it is at `times` what it was.
 
     Stays whose own key was left alone keep their values too: a key put between the two would take them along.
@@ -78,13 +78,13 @@ def pinned(before: Course, after: Course, times: Collection[float], make_id: Mak
             pins[change.put[-1].id] = time
             course = course.changed(change)
     if not pins:
-        return Pinned()
+        return PinnedKeys()
     known = {k.id: k for k in after.keys}
     put = tuple(k for k in _undisturbed(before, after, course, pins) if known.get(k.id) != k)
-    return Pinned(KeyChange(put), tuple(sorted(set(pins.values()))))
+    return PinnedKeys(KeyChange(put), tuple(sorted(set(pins.values()))))
 
 
-def _led_away(before: Course, after: Course) -> list[float]:
+def _led_away(before: ChannelCourse, after: ChannelCourse) -> list[float]:
     """Times of stays that repeat another value now, though the key that they repeated is there as it was."""
     found = []
     now = {k.id: k for k in after.keys}
@@ -99,7 +99,7 @@ def _led_away(before: Course, after: Course) -> list[float]:
     return found
 
 
-def _undisturbed(before: Course, meant: Course, after: Course, pins: Collection[str]) -> list[Key]:
+def _undisturbed(before: ChannelCourse, meant: ChannelCourse, after: ChannelCourse, pins: Collection[str]) -> list[Key]:
     """Keys that play between two that lie on the course before what was played there; `meant` is the change itself."""
     keys = list(after.keys)
     old, new = ({k.id: k for k in c.keys} for c in (before, meant))
@@ -118,7 +118,7 @@ def _undisturbed(before: Course, meant: Course, after: Course, pins: Collection[
     return found
 
 
-def _played(course: Course, left: Key, length: float) -> Key | None:
+def _played(course: ChannelCourse, left: Key, length: float) -> Key | None:
     """A key that plays what a course plays for so many frames from it on; None where a key of that lies between."""
     found = segment_at(course.keys, left.time, course.loop)
     if found is None:
@@ -131,13 +131,13 @@ def _played(course: Course, left: Key, length: float) -> Key | None:
     return eased_like(left, cut(source, last.value - first.value, max(0.0, since), min(1.0, until)))
 
 
-def _flat(key: Key, course: Course) -> Key:
+def _flat(key: Key, course: ChannelCourse) -> Key:
     """A key that plays nothing on its way to another one of the same value."""
     bare = key.curve is None and key.excerpt is None
     return key if bare else key.model_copy(update={**WHOLE, "ease": course.ease})
 
 
-def keyed_as_it_is(course: Course, time: float, make_id: MakeId) -> KeyChange:
+def keyed_as_it_is(course: ChannelCourse, time: float, make_id: MakeId) -> KeyChange:
     """A key at a time at which a channel that has some has none, so that its course stays; nothing where one is."""
     there = key_at(course.keys, time)
     if there is not None and not there.stay:
@@ -150,7 +150,8 @@ def keyed_as_it_is(course: Course, time: float, make_id: MakeId) -> KeyChange:
 
 
 def warped(
-    course: Course, before: Sequence[float], after: Sequence[float], poses: Collection[float], around: float | None,
+    course: ChannelCourse, before: Sequence[float], after: Sequence[float], poses: Collection[float],
+    around: float | None,
     length: float | None, make_id: MakeId,
 ) -> KeyChange:  # fmt: skip
     """Carry a channel's keys along as marks in time move, and with them what it says on poses that have no key.

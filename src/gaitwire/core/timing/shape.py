@@ -17,8 +17,8 @@ from gaitwire.core.timing.key import WHOLE, Curve, Key, curve_from_shares
 from gaitwire.core.timing.segment import risen
 from gaitwire.core.tolerances import TIME
 
-Joint = Literal["smooth", "level", "corner"]
-JOINTS: dict[Joint, str] = {
+JointKind = Literal["smooth", "level", "corner"]
+JOINTS: dict[JointKind, str] = {
     "smooth": "goes through without a kink",
     "level": "comes to rest here, and leaves from rest",
     "corner": "straight to its neighbours",
@@ -26,7 +26,7 @@ JOINTS: dict[Joint, str] = {
 """Ways in which two segments meet at a key."""
 
 
-class Segment(NamedTuple):
+class CurveSegment(NamedTuple):
     """From a key to the next, in frames and in the channel's units; as a free curve, whatever its easing."""
 
     left: Key
@@ -60,14 +60,14 @@ def _nearest(risen: FloatArray, rise: float) -> Curve:
     return Curve(1 / 3, float(heights[0]), 2 / 3, float(heights[1]) - rise)
 
 
-def segments_of(keys: Sequence[Key], loop: float | None) -> list[Segment]:
+def segments_of(keys: Sequence[Key], loop: float | None) -> list[CurveSegment]:
     """The segments of a channel in order of time; on a loop the last one reaches the first key again."""
     if len(keys) < 2:
         return []
     pairs = [(a, b, b.time - a.time) for a, b in pairwise(keys)]
     if loop is not None:
         pairs.append((keys[-1], keys[0], keys[0].time + loop - keys[-1].time))
-    return [Segment(a, b, length, as_curve(a, b.value - a.value)) for a, b, length in pairs]
+    return [CurveSegment(a, b, length, as_curve(a, b.value - a.value)) for a, b, length in pairs]
 
 
 def curved(key: Key, curve: Curve) -> Key:
@@ -75,13 +75,13 @@ def curved(key: Key, curve: Curve) -> Key:
     return Key.model_validate({**key.model_dump(), **WHOLE, "ease": FREE, "curve": curve})
 
 
-def slope_at(before: Segment, after: Segment) -> float:
+def slope_at(before: CurveSegment, after: CurveSegment) -> float:
     """A slope for a key that overshoots to neither side: 0 where the course turns back (Fritsch and Carlson 1980)."""
     a, b = before.rise / before.length, after.rise / after.length
     return 0.0 if a * b <= 0 else 2 * a * b / (a + b)
 
 
-def join_keys(keys: Sequence[Key], chosen: Collection[str], kind: Joint, loop: float | None) -> KeyChange:
+def join_keys(keys: Sequence[Key], chosen: Collection[str], kind: JointKind, loop: float | None) -> KeyChange:
     """Let segments meet at chosen keys smoothly, level, or in a corner; their other ends stay as they are."""
     curves = {s.left.id: s.curve for s in segments_of(keys, loop)}
     touched: set[str] = set()
@@ -98,7 +98,7 @@ def join_keys(keys: Sequence[Key], chosen: Collection[str], kind: Joint, loop: f
     return KeyChange(tuple(curved(k, curves[k.id]) for k in keys if k.id in touched))
 
 
-def _around(keys: Sequence[Key], loop: float | None) -> list[tuple[Segment, Segment]]:
+def _around(keys: Sequence[Key], loop: float | None) -> list[tuple[CurveSegment, CurveSegment]]:
     """Pairs of segments that meet at a key."""
     segments = segments_of(keys, loop)
     pairs = list(pairwise(segments))
@@ -132,7 +132,7 @@ def pull_handle(
     return KeyChange(tuple(curved(k, put[k.id]) for k in keys if k.id in put))
 
 
-def is_smooth(before: Segment, after: Segment) -> bool:
+def is_smooth(before: CurveSegment, after: CurveSegment) -> bool:
     """Whether two segments meet in one slope."""
     left, right = 1 - before.curve.x2, after.curve.x1
     if left < TIME or right < TIME:

@@ -23,10 +23,10 @@ _LOW = 0.3
 _STILL = 1e-3
 """Share of the skeleton's height below which a bone has no length."""
 
-Markers = dict[str, np.ndarray]
+MarkerPaths = dict[str, np.ndarray]
 
 
-def leg_markers(names: Sequence[str], parents: Sequence[int], places: FloatArray) -> list[Markers]:
+def leg_markers(names: Sequence[str], parents: Sequence[int], places: FloatArray) -> list[MarkerPaths]:
     """Markers of both legs, those that are there: places (F,) of hip, knee, ankle, heel and toe, complex with y up.
 
     `places` (J, F, 3) are the joints' in any unit and with any axis up; the way of the walk is along the
@@ -87,7 +87,7 @@ def _axes(legs: Sequence[FloatArray]) -> tuple[FloatArray, FloatArray]:
     return up, np.asarray(way / length)
 
 
-def _seen(leg: FloatArray, up: FloatArray, along: FloatArray) -> Markers:
+def _seen(leg: FloatArray, up: FloatArray, along: FloatArray) -> MarkerPaths:
     """A leg's joints (4, F, 3) from the side, with the heel that its foot must have to lie flat."""
     hip, knee, ankle, toe = leg @ along + 1j * (leg @ up)
     foot = toe - ankle

@@ -6,10 +6,10 @@ from typing import NamedTuple
 
 import numpy as np
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.walk.stride import Stride
 
-Point = tuple[float, float]
-Line = tuple[Point, ...]
+Polyline = tuple[Point, ...]
 
 BACK, ARM, FOREARM, HEAD = 0.62, 0.34, 0.34, 0.15
 """Leg lengths: from hips to shoulders, and of the arms; the head's is its radius."""
@@ -20,9 +20,9 @@ _BOW = 0.35
 class WalkFigure(NamedTuple):
     """Its lines, each as points, in leg lengths: facing right, its hips above x = 0, the ground at 0, up negative."""
 
-    far: tuple[Line, ...]
-    near: tuple[Line, ...]
-    spine: Line
+    far: tuple[Polyline, ...]
+    near: tuple[Polyline, ...]
+    spine: Polyline
     head: Point
     radius: float = HEAD
 

@@ -15,7 +15,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.build import Build
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.smooth import Number, hump, positive, quintic, ramp, rise
+from gaitwire.core.walk.smooth import FloatOrArray, hump, positive, quintic, ramp, rise
 
 _LONG_BALL = 0.24
 _HIGH_ANKLE = 0.14
@@ -25,7 +25,7 @@ _LATEST = 0.72
 
 
 @dataclass(frozen=True)
-class Step:
+class FootStep:
     """One foot's part of a card: times are shares of its stride from its own contact, angles radians.
 
     What may differ from one step to the next can be given for each of some phases (P,).
@@ -33,17 +33,17 @@ class Step:
 
     stance: float
     flat: float  # the sole comes down
-    heel_off: Number
+    heel_off: FloatOrArray
     peak: float  # the greatest pitch after toe off
     on_heel: bool
     """Whether the heel lands first; else it is the ball."""
-    strike: Number
-    landing: Number  # the strike at the end of it
-    push: Number
+    strike: FloatOrArray
+    landing: FloatOrArray  # the strike at the end of it
+    push: FloatOrArray
     sharpness: float
     follow: float
-    clearance: Number
-    kick: Number
+    clearance: FloatOrArray
+    kick: FloatOrArray
     kick_at: float
     swing_start: float
     swing_end: float
@@ -51,7 +51,7 @@ class Step:
     lift_end: float
 
 
-def step_of(card: GaitCard, build: Build, far: bool = False) -> Step:
+def step_of(card: GaitCard, build: Build, far: bool = False) -> FootStep:
     """A foot's step, its limp laid on: the spared leg stands for less time, rolls and lifts less.
 
     A foot that is long from ankle to ball, or a high one, as a big boot of one piece is, does not roll
@@ -65,7 +65,7 @@ def step_of(card: GaitCard, build: Build, far: bool = False) -> Step:
     push = card.toe_roll * (1 - 0.55 * spared) * (1 - 0.5 * card.scuff) * min(1.0, _LONG_BALL / max(build.ball, 1e-3))
     flat = card.flat_from * stance
     heel_off = min(max(card.heel_off * (stance / card.stance_share), flat), _LATEST * stance)
-    return Step(
+    return FootStep(
         stance=stance, flat=flat, heel_off=heel_off,
         peak=stance + card.pitch_peak * (1 - stance), on_heel=strike >= 0, strike=float(np.radians(strike)),
         landing=float(np.radians(strike)), push=float(np.radians(push)),
@@ -95,7 +95,7 @@ def over_ball(build: Build, pitch: FloatArray) -> Rocker:
     return Rocker(-build.ball * c - height * s, build.hinge - build.ball * s + height * c)
 
 
-def pitch_of(step: Step, u: FloatArray) -> FloatArray:
+def pitch_of(step: FootStep, u: FloatArray) -> FloatArray:
     """Pitch (P,) at shares u of the foot's stride, in [0, 1)."""
     span = step.stance - step.heel_off
     x = np.clip((u - step.heel_off) / span, 0.0, 1.0)
@@ -125,7 +125,7 @@ class Ankle(NamedTuple):
     pitch: FloatArray
 
 
-def ankle_of(build: Build, step: Step, u: FloatArray, stride: FloatArray | float) -> Ankle:
+def ankle_of(build: Build, step: FootStep, u: FloatArray, stride: FloatArray | float) -> Ankle:
     """The ankle at shares u (P,) of the foot's stride; the next plant lies `stride` further on."""
     pitch = pitch_of(step, u)
     heel, ball = over_heel(build, pitch), over_ball(build, pitch)
@@ -156,7 +156,7 @@ def toe_pitch(build: Build, up: FloatArray, pitch: FloatArray) -> FloatArray:
     return np.where(pitch >= 0, pitch, peeled)
 
 
-class Sole(NamedTuple):
+class SolePose(NamedTuple):
     """Points of a sole, complex (along + 1j up), of the shape of the ankles: heel, under the ball, toe's end."""
 
     heel: np.ndarray
@@ -164,10 +164,12 @@ class Sole(NamedTuple):
     toe: np.ndarray
 
 
-def sole_at(build: Build, along: FloatArray, up: FloatArray, pitch: FloatArray, toe: FloatArray) -> Sole:
+def sole_at(build: Build, along: FloatArray, up: FloatArray, pitch: FloatArray, toe: FloatArray) -> SolePose:
     """Where a foot's sole is, from its ankle, its pitch and that of its toe piece."""
     ankle, turned, bent = along + 1j * up, np.exp(1j * pitch), np.exp(1j * toe)
     hinge = ankle + (build.ball - 1j * (build.ankle - build.hinge)) * turned
     # The ball's flesh hangs below its hinge on the toe's side while the heel is up, on the sole's while it is down.
     under = hinge - 1j * build.hinge * np.where(pitch < 0, 1.0, turned)
-    return Sole(ankle - (build.heel + 1j * build.ankle) * turned, under, hinge + (build.toe - 1j * build.hinge) * bent)
+    return SolePose(
+        ankle - (build.heel + 1j * build.ankle) * turned, under, hinge + (build.toe - 1j * build.hinge) * bent
+    )

@@ -17,10 +17,10 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.build import Build
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.foot import Step
+from gaitwire.core.walk.foot import FootStep
 from gaitwire.core.walk.hips import mean_of
-from gaitwire.core.walk.leg import Leg, solve_leg
-from gaitwire.core.walk.stride import SIDES, Pose, Stride
+from gaitwire.core.walk.leg import LegPose, solve_leg
+from gaitwire.core.walk.stride import SIDES, Stride, StridePose
 from gaitwire.core.walk.walker import Leg as BoneLeg
 from gaitwire.core.walk.walker import Walker
 
@@ -82,7 +82,7 @@ class Foot(NamedTuple):
     side: str
     leg: BoneLeg
     build: Build
-    step: Step
+    step: FootStep
     lands: float
     length: float
     stride: Stride
@@ -107,7 +107,7 @@ class Foreleg(NamedTuple):
     """A foreleg: where its shoulder is from the hips, complex pixels of the floor's frame; its angles, radians."""
 
     hip: np.ndarray
-    leg: Leg
+    leg: LegPose
     pitch: FloatArray
 
 
@@ -116,8 +116,8 @@ class Girdles:
     """Hips and shoulders of one on all fours at phases (P,)."""
 
     walker: Walker
-    pose: Pose
-    fore: Pose
+    pose: StridePose
+    fore: StridePose
 
     @cached_property
     def pitch(self) -> FloatArray:
@@ -148,8 +148,8 @@ def swapped(stride: Stride) -> Stride:
     return replace(stride, near=far, far=near)
 
 
-def swapped_pose(pose: Pose) -> Pose:
+def swapped_pose(pose: StridePose) -> StridePose:
     """A pose of it with the legs back on their own sides."""
     hips = pose.hips._replace(hip_along=pose.hips.hip_along[::-1], hip_up=pose.hips.hip_up[::-1])
     rows = {name: getattr(pose, name)[::-1] for name in ("ankle_along", "ankle_up", "pitch", "toe", "share")}
-    return pose._replace(hips=hips, leg=Leg(*(row[::-1] for row in pose.leg)), **rows)
+    return pose._replace(hips=hips, leg=LegPose(*(row[::-1] for row in pose.leg)), **rows)

@@ -18,9 +18,9 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.foot import ankle_of, toe_pitch
 from gaitwire.core.walk.hips import PHASES, Hips, Path, enveloped_once, lacking, mean_of
-from gaitwire.core.walk.leg import Leg, solve_leg
+from gaitwire.core.walk.leg import LegPose, solve_leg
 from gaitwire.core.walk.smooth import rise
-from gaitwire.core.walk.stride import POSES, SIDES, Moment, Pose, Stride
+from gaitwire.core.walk.stride import POSES, SIDES, Moment, Stride, StridePose
 from gaitwire.core.walk.upper import Upper, upper_body
 from gaitwire.core.walk.varied import Varied, varied_card
 
@@ -160,7 +160,7 @@ class Journey:
         way = np.linspace(0.0, self.distance, max(64, int(4096 * self.ends)))
         return way, self.phase_at(way)
 
-    def at(self, way: FloatArray, varied: Varied | None = None) -> Pose:
+    def at(self, way: FloatArray, varied: Varied | None = None) -> StridePose:
         """The walker when it has gone some way (P,), in leg lengths; with some settings that vary."""
         stride, way = self.stride, np.clip(np.asarray(way, float), 0.0, self.distance)
         phase = self.phase_at(way)
@@ -168,10 +168,10 @@ class Journey:
         card = varied_card(stride.broad, varied)
         hips = self._hips(phase, way, self._sunk(phase), card)
         legs = [solve_leg(b, along[n] - hips.hip_along[n], up[n] - hips.hip_up[n]) for n, b in enumerate(stride.sides)]
-        leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))
+        leg = LegPose(*(np.stack(row) for row in zip(*legs, strict=True)))
         toes = np.stack([toe_pitch(build, up[n], pitch[n]) for n, build in enumerate(stride.sides)])
         gone = way + mean_of(stride.sides, "heel")
-        return Pose(phase, hips, along, up, pitch, toes, leg, shares, self._upper(phase, card), gone)
+        return StridePose(phase, hips, along, up, pitch, toes, leg, shares, self._upper(phase, card), gone)
 
     def _upper(self, phase: FloatArray, card: GaitCard) -> Upper:
         going = self._going(phase)
@@ -218,7 +218,7 @@ class Journeys:
             own = which == n
             yield n, own, way[own] - self.stops[n]
 
-    def at(self, way: FloatArray, varied: Varied | None = None) -> Iterator[tuple[np.ndarray, Pose]]:
+    def at(self, way: FloatArray, varied: Varied | None = None) -> Iterator[tuple[np.ndarray, StridePose]]:
         """Poses at ways (P,) in leg lengths, with which of them they are at."""
         for n, own, gone in self.parts(way):
             yield own, self.each[n].at(gone, {name: row[own] for name, row in (varied or {}).items()})

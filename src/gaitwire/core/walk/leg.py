@@ -14,7 +14,7 @@ _LEAST = np.radians(4.0)
 _SOFT = 0.10
 
 
-class Leg(NamedTuple):
+class LegPose(NamedTuple):
     """Angles in radians, of any shape: the thigh from hanging straight down, forward positive; the knee's bend."""
 
     thigh: FloatArray
@@ -26,7 +26,7 @@ class Leg(NamedTuple):
         return self.thigh - self.knee
 
 
-def solve_leg(build: Build, dx: FloatArray, dy: FloatArray) -> Leg:
+def solve_leg(build: Build, dx: FloatArray, dy: FloatArray) -> LegPose:
     """The leg whose ankle lies (dx, dy), y up, from its hip, in leg lengths.
 
     With q = 2 (1 - cos knee) from the law of cosines; near straight q is kept from falling below that
@@ -43,4 +43,4 @@ def solve_leg(build: Build, dx: FloatArray, dy: FloatArray) -> Leg:
     reached = np.hypot(l1 + l2 * np.cos(knee), l2 * np.sin(knee))
     stretch = np.ones_like(distance) if build.rigid else distance / np.maximum(reached, 1e-9)
     thigh = np.arctan2(dx, -dy) + build.bend * np.arctan2(l2 * np.sin(knee), l1 + l2 * np.cos(knee))
-    return Leg(np.asarray(thigh), np.asarray(build.bend * knee), np.asarray(stretch))
+    return LegPose(np.asarray(thigh), np.asarray(build.bend * knee), np.asarray(stretch))

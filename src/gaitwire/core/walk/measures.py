@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.walk.stride import SIDES, Pose, Stride
+from gaitwire.core.walk.stride import SIDES, Stride, StridePose
 
 SAMPLES = 101
 RATE = 24.0
@@ -46,7 +46,7 @@ def both_measured(stride: Stride) -> tuple[StrideMeasures, StrideMeasures]:
     return _measured(stride, pose, 0), _measured(stride, pose, 1)
 
 
-def _measured(stride: Stride, pose: Pose, side: int) -> StrideMeasures:
+def _measured(stride: Stride, pose: StridePose, side: int) -> StrideMeasures:
     """Of one leg, from a pose over the near leg's stride and then over the far one's."""
     own, far = slice(side * SAMPLES, (side + 1) * SAMPLES), side == 1
     hip, knee = np.degrees(pose.leg.thigh[side, own]), np.degrees(np.abs(pose.leg.knee[side, own]))

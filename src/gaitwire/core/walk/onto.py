@@ -11,7 +11,7 @@ from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.walk.four import Girdles
-from gaitwire.core.walk.stride import Pose, Stride
+from gaitwire.core.walk.stride import Stride, StridePose
 from gaitwire.core.walk.walker import Leg, Walker, place_of
 
 _NECK = 0.6
@@ -22,7 +22,9 @@ _SHOULDERS = 0.12
 """Leg lengths from the spine to a shoulder, in depth: what a twist moves it along by."""
 
 
-def pose_on(walker: Walker, stride: Stride, pose: Pose, girdles: Girdles | None = None) -> dict[OwnAddress, FloatArray]:
+def pose_on(
+    walker: Walker, stride: Stride, pose: StridePose, girdles: Girdles | None = None
+) -> dict[OwnAddress, FloatArray]:
     """Turns in degrees and shifts in the puppet's pixels (P,), by bone, of a pose of a stride.
 
     In place: the floor goes by, as far as the pose has gone. With the `girdles` of one that goes on all
@@ -48,7 +50,7 @@ def pose_on(walker: Walker, stride: Stride, pose: Pose, girdles: Girdles | None 
 class _Trunk:
     """Where the hips are on screen, and how the trunk is turned."""
 
-    def __init__(self, walker: Walker, stride: Stride, pose: Pose, girdles: Girdles | None) -> None:
+    def __init__(self, walker: Walker, stride: Stride, pose: StridePose, girdles: Girdles | None) -> None:
         self.walker, self.slope, self.upright = walker, stride.slope, stride.upright
         m, size = walker.facing, walker.length
         self.middle = sum(place_of(leg.thigh) for leg in walker.legs) / 2
@@ -90,7 +92,9 @@ def _near(angle: FloatArray) -> FloatArray:
     return np.asarray(course - 360.0 * np.round(course[0] / 360.0))
 
 
-def _upper(walker: Walker, pose: Pose, values: dict[OwnAddress, FloatArray], carried: FloatArray, four: bool) -> None:
+def _upper(
+    walker: Walker, pose: StridePose, values: dict[OwnAddress, FloatArray], carried: FloatArray, four: bool
+) -> None:
     """What is above the hips; `carried` is the turn of what the next bone hangs from. On all fours a trunk is stiff."""
     m, upper = walker.facing, pose.upper
     turned_by = {}

@@ -17,7 +17,7 @@ from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.puppet.views import VIEWS
-from gaitwire.core.walk.stride import Pose, Stride
+from gaitwire.core.walk.stride import Stride, StridePose
 from gaitwire.core.walk.walker import Leg, Walker, place_of
 
 TAU = 2 * np.pi
@@ -77,7 +77,7 @@ class Projection:
 
 
 def seen_on(
-    walker: Walker, stride: Stride, pose: Pose, gone: FloatArray, pixels: float
+    walker: Walker, stride: Stride, pose: StridePose, gone: FloatArray, pixels: float
 ) -> dict[OwnAddress, FloatArray]:
     """Turns, shifts and stretches (P,) by bone, as `pose_on`.
 
@@ -90,7 +90,7 @@ def seen_on(
 class _Seen:
     """One pose of a walk as it is seen."""
 
-    def __init__(self, walker: Walker, stride: Stride, pose: Pose, view: Projection, pixels: float) -> None:
+    def __init__(self, walker: Walker, stride: Stride, pose: StridePose, view: Projection, pixels: float) -> None:
         self.walker, self.stride, self.pose, self.view, self.pixels = walker, stride, pose, view, pixels
         self.found: dict[OwnAddress, FloatArray] = {}
         self.base = complex(walker.stands, walker.floor)

@@ -6,7 +6,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 
-Number = float | FloatArray
+FloatOrArray = float | FloatArray
 
 
 def rise(x: FloatArray | float) -> FloatArray:
@@ -46,7 +46,11 @@ def hump(s: FloatArray, at: float) -> FloatArray:
     return np.asarray((z / at) ** 3 * ((1 - z) / (1 - at)) ** (3 / at - 3))
 
 
-def quintic(x: FloatArray, begin: tuple[Number, Number, Number], end: tuple[Number, Number, Number]) -> FloatArray:
+def quintic(
+    x: FloatArray,
+    begin: tuple[FloatOrArray, FloatOrArray, FloatOrArray],
+    end: tuple[FloatOrArray, FloatOrArray, FloatOrArray],
+) -> FloatArray:
     """The polynomial of degree five over [0, 1] with (value, speed, acceleration) at either end (Hermite)."""
     (p, v, a), (q, w, b) = begin, end
     z = np.clip(x, 0.0, 1.0)

@@ -26,7 +26,7 @@ from gaitwire.core.walk.journey import Journey, Journeys, stops_of
 from gaitwire.core.walk.onto import pose_on
 from gaitwire.core.walk.seen import seen_on
 from gaitwire.core.walk.smooth import ramp
-from gaitwire.core.walk.stride import Moment, Pose, Stride
+from gaitwire.core.walk.stride import Moment, Stride, StridePose
 from gaitwire.core.walk.varied import Varied
 from gaitwire.core.walk.walker import Walker, walker_of
 
@@ -83,12 +83,12 @@ class GaitSpan(BaseModel):
         return np.asarray(self.start + (strides - self.begins) * self.card.frames)
 
 
-Ridden = Mapping[str, Mapping[str, KeyTable]]
+RiddenSettings = Mapping[str, Mapping[str, KeyTable]]
 """Keys of walks' settings, by the walk's id and the setting's name."""
 
 
 @dataclass(frozen=True)
-class Moved:
+class PuppetMotion:
     """What moves a puppet of a scene besides its walks.
 
     `pixels` are scene pixels for one of the puppet's, less than 0 if it is turned; `seat` the keys that
@@ -97,7 +97,7 @@ class Moved:
 
     pixels: float
     seat: KeyTable | None = None
-    ridden: Ridden = field(default_factory=dict)
+    ridden: RiddenSettings = field(default_factory=dict)
     turns: tuple[Turn, ...] = ()
 
 
@@ -107,7 +107,7 @@ class Gait:
 
     span: GaitSpan
     walker: Walker
-    moved: Moved
+    moved: PuppetMotion
 
     @property
     def pixels(self) -> float:
@@ -216,7 +216,7 @@ class Gait:
         seen = self.walker.view != "side" and self.span.travels
         return self._gone(frames) if seen else np.zeros(len(frames))
 
-    def _posed(self, pose: Pose, fore: Pose | None) -> dict[OwnAddress, FloatArray]:
+    def _posed(self, pose: StridePose, fore: StridePose | None) -> dict[OwnAddress, FloatArray]:
         return pose_on(self.walker, self.stride, pose, Girdles(self.walker, pose, fore) if fore else None)
 
     @property
@@ -294,7 +294,7 @@ class Gait:
         return [m._replace(time=t) for m, t in zip(moments, times, strict=True)]
 
 
-def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], moved: Moved) -> tuple[Gait, ...]:
+def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], moved: PuppetMotion) -> tuple[Gait, ...]:
     """The walks of a puppet; of one that cannot walk they sleep: none."""
     if not spans:
         return ()

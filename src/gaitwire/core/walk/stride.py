@@ -21,9 +21,9 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.walk.broad import broadened
 from gaitwire.core.walk.build import ADULT, Build
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.foot import Ankle, Sole, Step, ankle_of, sole_at, step_of, toe_pitch
+from gaitwire.core.walk.foot import Ankle, FootStep, SolePose, ankle_of, sole_at, step_of, toe_pitch
 from gaitwire.core.walk.hips import PHASES, Hips, Path, enveloped, lacking, mean_of
-from gaitwire.core.walk.leg import Leg, solve_leg
+from gaitwire.core.walk.leg import LegPose, solve_leg
 from gaitwire.core.walk.upper import Upper, upper_body
 from gaitwire.core.walk.varied import Varied, varied_card
 
@@ -45,7 +45,7 @@ class Moment(NamedTuple):
     side: str
 
 
-class Pose(NamedTuple):
+class StridePose(NamedTuple):
     """A walker at phases (P,): legs and feet with a row for each side, near first; angles in radians."""
 
     phase: FloatArray
@@ -54,7 +54,7 @@ class Pose(NamedTuple):
     ankle_up: FloatArray
     pitch: FloatArray  # (2, P) of the feet, toe up
     toe: FloatArray  # (2, P) pitch of the toe piece
-    leg: Leg  # (2, P) each
+    leg: LegPose  # (2, P) each
     share: FloatArray  # (2, P) of each foot's own stride since it landed
     upper: Upper
     gone: FloatArray  # (P,) where the hips would be if they went evenly
@@ -89,7 +89,7 @@ class Stride:
         return broadened(self.card)
 
     @cached_property
-    def steps(self) -> tuple[Step, Step]:
+    def steps(self) -> tuple[FootStep, FootStep]:
         """The near foot's step and the far one's."""
         near, far = self.sides
         return step_of(self.broad, near), step_of(self.broad, far, far=True)
@@ -185,11 +185,11 @@ class Stride:
                 found += [Moment(float(t), name, side) for t in times if start - 1e-9 <= t <= stop + 1e-9]
         return sorted(found)
 
-    def at(self, time: FloatArray, varied: Varied | None = None) -> Pose:
+    def at(self, time: FloatArray, varied: Varied | None = None) -> StridePose:
         """The walker at times (P,), in strides; with some settings that vary, none of which moves its feet."""
         return self.at_phase(self.phase_of(time), varied)
 
-    def at_phase(self, phase: FloatArray, varied: Varied | None = None) -> Pose:
+    def at_phase(self, phase: FloatArray, varied: Varied | None = None) -> StridePose:
         """The same at phases (P,)."""
         along, up, pitch, shares = self._feet(phase, self.length)
         sunk = self._sunk if isinstance(self._sunk, float) else self._sunk(np.mod(phase, 1.0))
@@ -197,16 +197,16 @@ class Stride:
         hips = Path(card, self.sides, self.length).raised(phase, sunk, self.upright)
         dx, dy = along - hips.hip_along, up - hips.hip_up
         legs = [solve_leg(build, dx[n], dy[n]) for n, build in enumerate(self.sides)]
-        leg = Leg(*(np.stack(row) for row in zip(*legs, strict=True)))
+        leg = LegPose(*(np.stack(row) for row in zip(*legs, strict=True)))
         upper = upper_body(card, phase, self.lands)
         toes = np.stack([toe_pitch(build, up[n], pitch[n]) for n, build in enumerate(self.sides)])
         gone = self.length * (phase - self.broad.hip_ahead) + mean_of(self.sides, "heel")
-        return Pose(phase, hips, along, up, pitch, toes, leg, shares, upper, gone)
+        return StridePose(phase, hips, along, up, pitch, toes, leg, shares, upper, gone)
 
-    def soles(self, pose: Pose) -> Sole:
+    def soles(self, pose: StridePose) -> SolePose:
         """Where the soles of a pose are, (2, P) each."""
         each = [
             sole_at(build, pose.ankle_along[n], pose.ankle_up[n], pose.pitch[n], pose.toe[n])
             for n, build in enumerate(self.sides)
         ]
-        return Sole(*(np.stack(row) for row in zip(*each, strict=True)))
+        return SolePose(*(np.stack(row) for row in zip(*each, strict=True)))

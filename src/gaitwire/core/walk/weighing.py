@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 
 
-class Beat(NamedTuple):
+class WeightBeat(NamedTuple):
     """A moment of a step, and how far down the body is there, in shares of the dip."""
 
     time: float
@@ -25,25 +25,28 @@ _LIFT = -0.35
 """Of the dip, in passing."""
 
 
-def beats_of(contacts: Sequence[float], passings: Sequence[float]) -> list[Beat]:
+def beats_of(contacts: Sequence[float], passings: Sequence[float]) -> list[WeightBeat]:
     """Contacts, downs, passings and ups, from contacts and passings in order of time (*common practice*).
 
     A down comes between a contact and the passing after it, an up between a passing and the contact
     after it; two contacts without a passing between have it in the middle.
     """
     marks = sorted([(t, "contact") for t in contacts] + [(t, "passing") for t in passings])
-    found: list[Beat] = []
+    found: list[WeightBeat] = []
     for (time, name), (then, following) in pairwise(marks):
         whole = name != following
         middle = then if whole else (time + then) / 2
         if name == "contact":
-            found += [Beat(time, "contact", 0.0), Beat(time + _AFTER * (middle - time), "down", 1.0)]
+            found += [WeightBeat(time, "contact", 0.0), WeightBeat(time + _AFTER * (middle - time), "down", 1.0)]
             if not whole:
-                found += [Beat(middle, "passing", _LIFT), Beat(middle + _BEFORE * (then - middle), "up", -1.0)]
+                found += [
+                    WeightBeat(middle, "passing", _LIFT),
+                    WeightBeat(middle + _BEFORE * (then - middle), "up", -1.0),
+                ]
         else:
-            found += [Beat(time, "passing", _LIFT), Beat(time + _BEFORE * (then - time), "up", -1.0)]
+            found += [WeightBeat(time, "passing", _LIFT), WeightBeat(time + _BEFORE * (then - time), "up", -1.0)]
     last, name = marks[-1] if marks else (0.0, "")
-    return found + ([Beat(last, name, 0.0 if name == "contact" else _LIFT)] if marks else [])
+    return found + ([WeightBeat(last, name, 0.0 if name == "contact" else _LIFT)] if marks else [])
 
 
 def steps_seen(apart: FloatArray) -> tuple[list[float], list[float]]:

@@ -14,20 +14,20 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.controls import corrected_parts
 from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.troupe import solved_nodes
 from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, sample_whole, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, repeat_of
 from gaitwire.core.timing.key import Key
-from gaitwire.formats.animated_svg.course import Course, channel_course, frame_course
+from gaitwire.formats.animated_svg.course import PropertyCourse, channel_course, frame_course
 from gaitwire.formats.animated_svg.elements import ArtWriter, animation, label
 from gaitwire.formats.exporting import Production, played
 
 
 @dataclass(frozen=True)
-class Layer:
+class BoneGroup:
     """One group of a bone's chain: a transform at rest, perhaps animated."""
 
     transform: str
@@ -85,20 +85,20 @@ class Writer:
         """Parts of each puppet that are not just carried by their bones, by their numbers in it."""
         self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
-    def pictured(self, island: Island) -> FloatArray:
+    def pictured(self, island: CompiledPuppet) -> FloatArray:
         """The times whose picture a puppet shows on the file's frames."""
         return shown_times(island, self.times, self.production.settings.blocking)
 
-    def steps(self, island: Island) -> bool:
+    def steps(self, island: CompiledPuppet) -> bool:
         """Whether a puppet's pictures stay for more than a frame."""
         return island.exposure > 1 or (self.production.settings.blocking and len(island.pose_times) > 0)
 
-    def course(self, node: tuple[str, str], prop: str) -> Course | None:
+    def course(self, node: tuple[str, str], prop: str) -> PropertyCourse | None:
         """The course of a property, or None where nothing moves it."""
         course = self._course((*node, prop))
         return None if course is None or course.still else course
 
-    def _course(self, address: Address) -> Course | None:
+    def _course(self, address: Address) -> PropertyCourse | None:
         if address in self.layered and address[0] in self.islands:
             return frame_course(self.clock, self._values(address), self.steps(self.islands[address[0]]))
         keys = self.keys.get(address)
@@ -160,7 +160,7 @@ class Writer:
         words = ["inline" if seen else "none" for seen in (*mask, mask[-1])]
         return f' display="{words[0]}"', self.sampled("display", words, discrete=True)
 
-    def animate(self, kind: str, course: Course, form: str) -> str:
+    def animate(self, kind: str, course: PropertyCourse, form: str) -> str:
         return animation(
             "animateTransform",
             f'attributeName="transform" type="{kind}"',
@@ -171,12 +171,12 @@ class Writer:
             self.end,
         )
 
-    def moved(self, kind: str, course: Course, form: str) -> Layer:
+    def moved(self, kind: str, course: PropertyCourse, form: str) -> BoneGroup:
         """A group whose one transform is animated."""
-        return Layer(f"{kind}({form.format(number(course.pieces[0].v0))})", self.animate(kind, course, form))
+        return BoneGroup(f"{kind}({form.format(number(course.pieces[0].v0))})", self.animate(kind, course, form))
 
 
-def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[Layer]:
+def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[BoneGroup]:
     layers = []
     across, down = writer.course(node, "shift_x"), writer.course(node, "shift_y")
     fixed_x = x if across else x + writer.still_value(node, "shift_x")
@@ -188,11 +188,11 @@ def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[La
         layers.append(writer.moved("translate", down.mapped(partial(add, fixed_y)), "0 {}"))
         fixed_y = 0.0
     if fixed_x or fixed_y:
-        layers.append(Layer(f"translate({number(fixed_x)} {number(fixed_y)})"))
+        layers.append(BoneGroup(f"translate({number(fixed_x)} {number(fixed_y)})"))
     return layers
 
 
-def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:
+def _bent(writer: Writer, island: CompiledPuppet, index: int, node: tuple[str, str]) -> list[BoneGroup]:
     """Skew and scale, in the axes in which the bone is stretched; none at all for a bone that has neither."""
     if writer.course(node, "axis"):
         return sampled_layers(writer, _shape(writer, island, index))
@@ -202,17 +202,17 @@ def _bent(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> 
     if skew:
         layers.append(writer.moved("skewY", skew, "{}"))
     elif fixed_skew:
-        layers.append(Layer(f"skewY({number(fixed_skew)})"))
+        layers.append(BoneGroup(f"skewY({number(fixed_skew)})"))
     layers += _scales(writer, island, index, node)
     if not layers:
         return []
     angle = float(island.skeleton.angle[index]) + writer.still_value(node, "axis")
     if not angle:
         return layers
-    return [Layer(f"rotate({number(angle)})"), *layers, Layer(f"rotate({number(-angle)})")]
+    return [BoneGroup(f"rotate({number(angle)})"), *layers, BoneGroup(f"rotate({number(-angle)})")]
 
 
-def _shape(writer: Writer, island: Island, index: int) -> FloatArray:
+def _shape(writer: Writer, island: CompiledPuppet, index: int) -> FloatArray:
     """What stretch, width and skew along an axis that turns make of a bone, as matrices (F, 6)."""
     values = dict(zip(NODE_PROPERTIES, sample_values(island, writer.pictured(island))[index], strict=True))
     across = values["widen"] * values["stretch"] ** -values["keep"]
@@ -220,22 +220,22 @@ def _shape(writer: Writer, island: Island, index: int) -> FloatArray:
     return np.asarray(affine.bone_matrix(0.0, 0.0, 0.0, values["skew"], values["stretch"], across, angle).T)
 
 
-def _scales(writer: Writer, island: Island, index: int, node: tuple[str, str]) -> list[Layer]:
+def _scales(writer: Writer, island: CompiledPuppet, index: int, node: tuple[str, str]) -> list[BoneGroup]:
     along, across = writer.course(node, "stretch"), writer.course(node, "widen")
     own = float(island.skeleton.rest[index, _KEEP])
     keep = writer.still_value(node, "keep", own)
     if writer.course(node, "keep") or (keep and along):
-        return [Layer("scale(1)", _sampled_scale(writer, island, index))]
+        return [BoneGroup("scale(1)", _sampled_scale(writer, island, index))]
     fixed_along, fixed_across = writer.still_value(node, "stretch"), writer.still_value(node, "widen")
     fixed_across *= fixed_along**-keep
     layers = [writer.moved("scale", along, "{} 1")] if along else []
     if across:
         layers.append(writer.moved("scale", across, "1 {}"))
     still = (1.0 if along else fixed_along, 1.0 if across else fixed_across)
-    return [*layers, Layer(f"scale({number(still[0])} {number(still[1])})")] if still != (1.0, 1.0) else layers
+    return [*layers, BoneGroup(f"scale({number(still[0])} {number(still[1])})")] if still != (1.0, 1.0) else layers
 
 
-def _sampled_scale(writer: Writer, island: Island, index: int) -> str:
+def _sampled_scale(writer: Writer, island: CompiledPuppet, index: int) -> str:
     """Kept area: one over the stretch is no course that SVG's clock knows, so every frame is written."""
     values = sample_values(island, writer.pictured(island))[index]
     along = values[_STRETCH]
@@ -248,7 +248,7 @@ def _sampled_transform(writer: Writer, kind: str, values: Sequence[str]) -> str:
     return f'<animateTransform {about} values="{";".join(values)}" keyTimes="{writer.shares}" {writer.timing}/>'
 
 
-def sampled_layers(writer: Writer, matrices: FloatArray) -> list[Layer]:
+def sampled_layers(writer: Writer, matrices: FloatArray) -> list[BoneGroup]:
     """A matrix (F, 6) for every frame as groups: place, turn, skew and scale, each sampled."""
     a, b, c, d, e, f = matrices.T
     along = np.hypot(a, b)
@@ -259,13 +259,13 @@ def sampled_layers(writer: Writer, matrices: FloatArray) -> list[Layer]:
     for kind, rows in (("translate", (e, f)), ("rotate", (turn,)), ("skewX", (skew,)), ("scale", (along, across))):
         texts = [" ".join(f"{v:.6g}" for v in row) for row in np.stack(rows, axis=-1).tolist()]
         if len(set(texts)) > 1:
-            found.append(Layer(f"{kind}({texts[0]})", _sampled_transform(writer, kind, texts)))
+            found.append(BoneGroup(f"{kind}({texts[0]})", _sampled_transform(writer, kind, texts)))
         else:
-            found.append(Layer(f"{kind}({texts[0]})"))
+            found.append(BoneGroup(f"{kind}({texts[0]})"))
     return found
 
 
-def layers_of(writer: Writer, island: Island, index: int) -> list[Layer]:
+def layers_of(writer: Writer, island: CompiledPuppet, index: int) -> list[BoneGroup]:
     """All groups of one node, outermost first."""
     node = island.node_keys[index]
     skeleton = island.skeleton
@@ -275,15 +275,15 @@ def layers_of(writer: Writer, island: Island, index: int) -> list[Layer]:
     if turn:
         layers.append(writer.moved("rotate", turn, "{}"))
     elif fixed:
-        layers.append(Layer(f"rotate({number(fixed)})"))
+        layers.append(BoneGroup(f"rotate({number(fixed)})"))
     layers += _bent(writer, island, index, node)
     scale, mirror = float(skeleton.scale[index]), float(skeleton.mirror[index])
     if scale != 1.0 or mirror != 1.0:
-        layers.append(Layer(f"scale({number(scale * mirror)} {number(scale)})"))
+        layers.append(BoneGroup(f"scale({number(scale * mirror)} {number(scale)})"))
     return layers
 
 
-def opened(layers: Sequence[Layer], name: str) -> str:
+def opened(layers: Sequence[BoneGroup], name: str) -> str:
     """Groups opened for a node; those that do not move share one transform."""
     out = ""
     fixed: list[str] = []

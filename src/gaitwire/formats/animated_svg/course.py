@@ -16,6 +16,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.timing.easing.cubic import solve_parameter
+from gaitwire.core.timing.easing.nearest import Handles
 from gaitwire.core.timing.easing.registry import CHART, FREE
 from gaitwire.core.timing.easing.splines import spline_pieces
 from gaitwire.core.timing.key import WHOLE, Excerpt, Key, curve_to_shares
@@ -23,7 +24,6 @@ from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.segment import eased_share
 from gaitwire.core.timing.stay import as_played
 
-Handles = tuple[float, float, float, float]
 LINEAR: Handles = (0.0, 0.0, 1.0, 1.0)
 
 
@@ -40,7 +40,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class Course:
+class PropertyCourse:
     """Pieces without gaps from the first frame to the end of the file's time."""
 
     pieces: tuple[Piece, ...]
@@ -51,10 +51,10 @@ class Course:
         values = [v for p in self.pieces for v in (p.v0, p.v1)]
         return max(values) - min(values) < 1e-9
 
-    def mapped(self, change: Callable[[float], float]) -> Course:
+    def mapped(self, change: Callable[[float], float]) -> PropertyCourse:
         """The course with a linear change of its values."""
         pieces = tuple(Piece(p.t0, p.t1, change(p.v0), change(p.v1), p.handles, p.step) for p in self.pieces)
-        return Course(pieces, self.exact)
+        return PropertyCourse(pieces, self.exact)
 
 
 def cut(piece: Piece, start: float, end: float) -> Piece:
@@ -140,14 +140,16 @@ def _sampled(values: Callable[[np.ndarray], np.ndarray], start: float, end: floa
     return [Piece(a, b, float(va), float(vb)) for (a, va), (b, vb) in pairwise(zip(times, at, strict=True))]
 
 
-def frame_course(times: FloatArray, values: FloatArray, stepped: bool) -> Course:
+def frame_course(times: FloatArray, values: FloatArray, stepped: bool) -> PropertyCourse:
     """A course through values (F,) at times (F,): straight from one to the next, or each held until the next."""
     rows = zip(times.tolist(), values.tolist(), strict=True)
     pieces = (Piece(a, b, va, vb, LINEAR, stepped) for (a, va), (b, vb) in pairwise(rows))
-    return Course(tuple(pieces), exact=False)
+    return PropertyCourse(tuple(pieces), exact=False)
 
 
-def channel_course(keys: Sequence[Key], loop: float | None, first: float, end: float, sampled: bool = False) -> Course:
+def channel_course(
+    keys: Sequence[Key], loop: float | None, first: float, end: float, sampled: bool = False
+) -> PropertyCourse:
     """The course of a channel from `first` to `end`; on a loop `end` may be its length."""
     table = compile_keys([list(keys)], loop)
 
@@ -156,7 +158,7 @@ def channel_course(keys: Sequence[Key], loop: float | None, first: float, end: f
         return found
 
     if sampled:
-        return Course(tuple(_sampled(values, first, end)), exact=False)
+        return PropertyCourse(tuple(_sampled(values, first, end)), exact=False)
     keys = as_played(keys, loop is not None)
     spans: list[tuple[Key, float, float, float]] = []
     lead, tail = keys[0], keys[-1]
@@ -181,4 +183,4 @@ def channel_course(keys: Sequence[Key], loop: float | None, first: float, end: f
             out += _sampled(values, lo, hi)
         else:
             out += [cut(p, max(p.t0, lo), min(p.t1, hi)) for p in pieces if min(p.t1, hi) - max(p.t0, lo) > 1e-9]
-    return Course(tuple(out), exact)
+    return PropertyCourse(tuple(out), exact)

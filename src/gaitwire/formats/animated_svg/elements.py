@@ -9,7 +9,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.art import ArtNode, Gradient, Group, Matrix, Paint, Picture, Shape, Stroke
-from gaitwire.formats.animated_svg.course import Course
+from gaitwire.formats.animated_svg.course import PropertyCourse
 
 Pictures = Mapping[str, tuple[str, bytes]]
 
@@ -138,7 +138,9 @@ class ArtWriter:
         return f"<g{fade}>{text}</g>" if fade or not group.clips else text
 
 
-def animation(tag: str, attributes: str, course: Course, form: str, timing: str, first: float, end: float) -> str:
+def animation(
+    tag: str, attributes: str, course: PropertyCourse, form: str, timing: str, first: float, end: float
+) -> str:
     """An animation element that plays a course; `form` takes a value, as in '{} 0'.
 
     `timing` holds dur, repeatCount and fill.

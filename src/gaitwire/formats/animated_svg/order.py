@@ -8,11 +8,11 @@ import numpy as np
 
 from gaitwire.core.conventions import IntArray
 
-Place = tuple[int, list[bool]]
+OrderPlace = tuple[int, list[bool]]
 """A part, and the frames on which it is seen there."""
 
 
-def places(order: IntArray, moving: Set[int]) -> Iterator[Place]:
+def places(order: IntArray, moving: Set[int]) -> Iterator[OrderPlace]:
     """Parts back to front for a drawing order (F, P) that may change from frame to frame.
 
     Parts that never move keep their order among themselves; between any two of them lie, on each

@@ -11,12 +11,12 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.frames import PointRange
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.formats.animated_svg.bending import bent_paths, flip_book
-from gaitwire.formats.animated_svg.bones import Layer, Writer, layers_of, opened, sampled_layers
+from gaitwire.formats.animated_svg.bones import BoneGroup, Writer, layers_of, opened, sampled_layers
 from gaitwire.formats.animated_svg.elements import animation, label, title
 from gaitwire.formats.animated_svg.order import movers, places
 from gaitwire.formats.exporting import Production
@@ -31,7 +31,7 @@ class _Part:
     """A part among those of the whole scene, and in its own island."""
 
     index: int
-    island: Island
+    island: CompiledPuppet
     own: int
     first_node: int
 
@@ -47,13 +47,13 @@ class _Part:
         return writer.frames.soft.get(self.index)
 
 
-def _bends_alone(writer: Writer, island: Island, node: int) -> bool:
+def _bends_alone(writer: Writer, island: CompiledPuppet, node: int) -> bool:
     """Whether a limb's bone is stretched or skewed, which what hangs from it does not share."""
     key = island.node_keys[node]
     return node in island.skeleton.limb and any((*key, p) in writer.keys for p in ("stretch", "widen", "skew"))
 
 
-def _stands_alone(writer: Writer, island: Island, node: int) -> bool:
+def _stands_alone(writer: Writer, island: CompiledPuppet, node: int) -> bool:
     """Whether a node is written by where it is on every frame, and not as what hangs from its parent."""
     parent = int(island.skeleton.parent[node])
     if island.node_keys[node] in writer.solved:
@@ -61,7 +61,7 @@ def _stands_alone(writer: Writer, island: Island, node: int) -> bool:
     return parent >= 0 and _bends_alone(writer, island, parent)
 
 
-def _chain(writer: Writer, island: Island, node: int) -> list[int]:
+def _chain(writer: Writer, island: CompiledPuppet, node: int) -> list[int]:
     """Nodes from the outermost group to the part's own."""
     chain = [node]
     parent = int(island.skeleton.parent[node])
@@ -71,7 +71,7 @@ def _chain(writer: Writer, island: Island, node: int) -> list[int]:
     return chain[::-1]
 
 
-def _layers(writer: Writer, part: _Part, node: int) -> list[Layer]:
+def _layers(writer: Writer, part: _Part, node: int) -> list[BoneGroup]:
     if _stands_alone(writer, part.island, node):
         return sampled_layers(writer, writer.frames.nodes[:, part.first_node + node])
     return layers_of(writer, part.island, node)

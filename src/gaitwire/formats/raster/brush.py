@@ -12,7 +12,7 @@ import skia
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import JobError
 from gaitwire.core.geometry.mesh import Mesh
-from gaitwire.core.puppet.art import ArtNode, Clip, Group, Picture, Shape
+from gaitwire.core.puppet.art import ArtNode, ClipPath, Group, Picture, Shape
 from gaitwire.formats.raster.paints import clip_path, joined_clip, shape_paints, to_matrix, to_path
 
 PictureSource = Callable[[str], bytes]
@@ -135,7 +135,7 @@ def _textured(bent: Bent, picture: Picture, image: skia.Image) -> skia.Vertices:
     )
 
 
-def _clip(clip: Clip, bent: Bent | None) -> skia.Path:
+def _clip(clip: ClipPath, bent: Bent | None) -> skia.Path:
     if bent is None:
         return clip_path(clip)
     return joined_clip([to_path(d, rule, bent.take) for d, rule in clip.paths])

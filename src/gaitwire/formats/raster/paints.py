@@ -10,7 +10,7 @@ import skia
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.geometry.path import POINTS, commands_of, parse
-from gaitwire.core.puppet.art import Clip, Gradient, Matrix, Paint, Shape, Solid, Stroke
+from gaitwire.core.puppet.art import ClipPath, Gradient, Matrix, Paint, Shape, Solid, Stroke
 
 _SPREAD = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
 _CAP = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
@@ -102,7 +102,7 @@ def to_path(d: str, rule: str, take: Callable[[int], FloatArray] | None = None) 
     return path
 
 
-def clip_path(clip: Clip) -> skia.Path:
+def clip_path(clip: ClipPath) -> skia.Path:
     """The union of a clip's paths."""
     return joined_clip([to_path(d, rule) for d, rule in clip.paths])
 

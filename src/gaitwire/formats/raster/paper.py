@@ -13,7 +13,7 @@ import skia
 from PIL import Image
 
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.geometry.mesh import Mesh
+from gaitwire.core.geometry.mesh import Meshes
 from gaitwire.core.puppet.art import Art, Matrix
 from gaitwire.formats.raster.brush import Bent, Brush, PictureSource, no_pictures
 from gaitwire.formats.raster.paints import to_color, to_matrix
@@ -21,11 +21,8 @@ from gaitwire.formats.raster.paints import to_color, to_matrix
 Pixels = npt.NDArray[np.uint8]
 """(height, width, 4): red, green, blue, alpha, not premultiplied."""
 
-Drawings = Mapping[tuple[str, str], Sequence[Art]]
+ArtByPart = Mapping[tuple[str, str], Sequence[Art]]
 """Every part's drawings in their order, by (instance id, part id)."""
-
-Meshes = Mapping[str, Mesh]
-"""Meshes of soft parts at rest, by part id."""
 
 
 class Raster:
@@ -33,7 +30,7 @@ class Raster:
 
     def __init__(
         self,
-        arts: Drawings,
+        arts: ArtByPart,
         size: tuple[int, int],
         source: PictureSource = no_pictures,
         view: Matrix = (1, 0, 0, 1, 0, 0),

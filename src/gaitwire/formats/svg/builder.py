@@ -9,7 +9,7 @@ from xml.etree.ElementTree import Element
 
 from gaitwire.core.errors import TooLargeError
 from gaitwire.core.geometry.path import path_box
-from gaitwire.core.puppet.art import ArtNode, Clip, FillRule, Group, Matrix, Picture, Shape, Stroke, compose
+from gaitwire.core.puppet.art import ArtNode, ClipPath, FillRule, Group, Matrix, Picture, Shape, Stroke, compose
 from gaitwire.core.puppet.boxes import node_box
 from gaitwire.formats.pictures import check_picture, data_of
 from gaitwire.formats.reading import LIMITS, Notes
@@ -27,7 +27,7 @@ from gaitwire.formats.svg.outline import (
     to_data,
 )  # fmt: skip
 from gaitwire.formats.svg.paint import Paints, in_space
-from gaitwire.formats.svg.style import Cascade, Style
+from gaitwire.formats.svg.style import Cascade, CssStyle
 from gaitwire.formats.svg.viewport import fit
 
 _SILENT = {
@@ -50,7 +50,7 @@ class Context:
     """What an element inherits: its matrix to the page, its parent's style, its viewport's size."""
 
     matrix: Matrix
-    style: Style
+    style: CssStyle
     page: Page
     uses: tuple[str, ...] = ()
 
@@ -147,7 +147,7 @@ class Builder:
             return None
         if inner.style.get("overflow") in ("visible", "auto"):
             return Group(children=children)
-        edge = Clip(paths=((to_data(rectangle(x, y, w, h), inner.matrix), "nonzero"),))
+        edge = ClipPath(paths=((to_data(rectangle(x, y, w, h), inner.matrix), "nonzero"),))
         return Group(children=children, clips=(edge,))
 
     def _use(self, element: Element, inner: Context) -> ArtNode | None:
@@ -222,10 +222,10 @@ class Builder:
         made = Picture(hash=digest, width=width, height=height, matrix=compose(inner.matrix, matrix))
         if "slice" not in (element.get("preserveAspectRatio") or ""):
             return made
-        edge = Clip(paths=((to_data(rectangle(x, y, w, h), inner.matrix), "nonzero"),))
+        edge = ClipPath(paths=((to_data(rectangle(x, y, w, h), inner.matrix), "nonzero"),))
         return Group(children=(made,), clips=(edge,))
 
-    def _clip(self, reference: str | None, node: ArtNode, inner: Context) -> list[Clip]:
+    def _clip(self, reference: str | None, node: ArtNode, inner: Context) -> list[ClipPath]:
         if not reference or reference == "none":
             return []
         element = self.ids.get(values.url_target(reference) or "")
@@ -236,7 +236,7 @@ class Builder:
         context = self.enter(element, Context(space, {}, inner.page, inner.uses))
         paths = tuple(self._clip_paths(element, context))
         nested = self._clip(self.style(element, context).get("clip-path"), node, inner)
-        return [Clip(paths=paths), *nested]
+        return [ClipPath(paths=paths), *nested]
 
     def _effect_space(self, units: str | None, node: ArtNode, inner: Context) -> Matrix:
         if units != "objectBoundingBox":
@@ -264,7 +264,7 @@ class Builder:
                 self.notes.add("A clip inside a clip was not kept.")
         return found
 
-    def _mask(self, reference: str | None, node: ArtNode, inner: Context) -> list[Clip]:
+    def _mask(self, reference: str | None, node: ArtNode, inner: Context) -> list[ClipPath]:
         """A mask of plain white shapes is a clip; any other is not kept, and a note says so."""
         if not reference or reference == "none":
             return []
@@ -277,7 +277,7 @@ class Builder:
         if len(white) != len(drawn) or not drawn:
             self.notes.add("A soft or many-layered mask was not kept.")
             return []
-        return [Clip(paths=tuple((s.d, s.rule) for s in white))]
+        return [ClipPath(paths=tuple((s.d, s.rule) for s in white))]
 
 
 def _is_white(shape: Shape) -> bool:

@@ -24,7 +24,7 @@ _IGNORED = ("defs", "title", "desc", "metadata", "style", "namedview", "")
 
 
 @dataclass(frozen=True)
-class Layer:
+class SvgLayer:
     """Elements that together make one part; `chain` holds the folders above, outermost first."""
 
     name: str
@@ -89,7 +89,7 @@ def _runs(element: Element) -> Iterator[list[Element]]:
         yield run
 
 
-def find_layers(parent: Element, chain: tuple[Element, ...] = (), fallback: str = "shape") -> Iterator[Layer]:
+def find_layers(parent: Element, chain: tuple[Element, ...] = (), fallback: str = "shape") -> Iterator[SvgLayer]:
     """All layers below an element, back to front."""
     at_root = not chain
     for run in _runs(parent):
@@ -99,10 +99,10 @@ def find_layers(parent: Element, chain: tuple[Element, ...] = (), fallback: str 
             if _is_folder(first):
                 yield from find_layers(first, (*chain, first), name or fallback)
             else:
-                yield Layer(name or fallback, (first,), chain)
+                yield SvgLayer(name or fallback, (first,), chain)
         elif at_root:
             for shape in run:
-                yield Layer(given_name(shape) or local_name(shape), (shape,), chain)
+                yield SvgLayer(given_name(shape) or local_name(shape), (shape,), chain)
         else:
             single = given_name(first) if len(run) == 1 else ""
-            yield Layer(single or fallback, tuple(run), chain)
+            yield SvgLayer(single or fallback, tuple(run), chain)

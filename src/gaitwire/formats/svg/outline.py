@@ -8,6 +8,7 @@ from xml.etree.ElementTree import Element
 
 import svgelements as se
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.errors import TooLargeError
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.art import Matrix
@@ -15,7 +16,6 @@ from gaitwire.formats.reading import LIMITS, Notes
 from gaitwire.formats.svg.document import local_name
 from gaitwire.formats.svg.values import checked, length, numbers
 
-Point = tuple[float, float]
 Command = tuple[str, tuple[Point, ...]]
 Page = tuple[float, float]
 """Width and height that percentages refer to."""

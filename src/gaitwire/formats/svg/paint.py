@@ -11,7 +11,7 @@ from gaitwire.formats.reading import Notes
 from gaitwire.formats.svg import values
 from gaitwire.formats.svg.document import href, local_name
 from gaitwire.formats.svg.outline import Page
-from gaitwire.formats.svg.style import Cascade, Style
+from gaitwire.formats.svg.style import Cascade, CssStyle
 
 _CAPS = {"butt": "butt", "round": "round", "square": "square"}
 _JOINS = {"miter": "miter", "round": "round", "bevel": "bevel", "miter-clip": "miter", "arcs": "miter"}
@@ -25,7 +25,7 @@ class Paints:
         self._cascade = cascade
         self._notes = notes
 
-    def paint(self, text: str, opacity: float, style: Style, box: Box | None, page: Page) -> Paint | None:
+    def paint(self, text: str, opacity: float, style: CssStyle, box: Box | None, page: Page) -> Paint | None:
         """What `fill` or `stroke` says; None for none. `box` is the shape's own, before its matrix."""
         text = text.strip()
         if text in ("none", "transparent"):
@@ -120,7 +120,7 @@ class Paints:
         fx, fy = values.length(attribute("fx"), w, cx), values.length(attribute("fy"), h, cy)
         return cx, cy, r, fx, fy, values.length(attribute("fr"), diagonal)
 
-    def stroke(self, style: Style, box: Box | None, page: Page) -> Stroke | None:
+    def stroke(self, style: CssStyle, box: Box | None, page: Page) -> Stroke | None:
         """The stroke a style asks for, lengths in the shape's own space; None for none."""
         opacity = values.share(style.get("stroke-opacity"))
         paint = self.paint(style.get("stroke", "none"), opacity, style, box, page)

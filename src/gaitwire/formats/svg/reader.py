@@ -14,7 +14,7 @@ from gaitwire.formats.reading import LIMITS, Notes, ReadFolder, Reading, ReadPar
 from gaitwire.formats.svg import values
 from gaitwire.formats.svg.builder import Builder, Context
 from gaitwire.formats.svg.document import parse_document
-from gaitwire.formats.svg.layers import Layer, find_layers, given_name
+from gaitwire.formats.svg.layers import SvgLayer, find_layers, given_name
 from gaitwire.formats.svg.viewport import fit
 
 
@@ -66,7 +66,7 @@ class _Collector:
             hidden |= context.style.get("display") == "none"
         return context, hidden
 
-    def add(self, layer: Layer) -> None:
+    def add(self, layer: SvgLayer) -> None:
         context, hidden = self._context(layer.chain)
         nodes = []
         for element in layer.elements:

@@ -25,7 +25,7 @@ OWN = {
 }  # fmt: skip
 _KNOWN = INHERITED | OWN
 
-Style = Mapping[str, str]
+CssStyle = Mapping[str, str]
 
 _Declaration = tuple[str, str, bool]
 
@@ -78,7 +78,7 @@ class Cascade:
             d for *_, declarations in sorted(self._matcher.match(wrapped), key=lambda m: m[:2]) for d in declarations
         ]
 
-    def style(self, element: Element, inherited: Style) -> dict[str, str]:
+    def style(self, element: Element, inherited: CssStyle) -> dict[str, str]:
         """The element's properties, given its parent's."""
         style = {k: v for k, v in inherited.items() if k in INHERITED}
         own: list[_Declaration] = [(k, v.strip(), False) for k, v in element.attrib.items() if k in _KNOWN]

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
 from gaitwire.core.motion.laid import answering
-from gaitwire.core.motion.phrase import Phrase, PhraseUse, View
+from gaitwire.core.motion.phrase import Phrase, PhraseUse, SuitedView
 from gaitwire.core.motion.ready import READY, phrase_of
 from gaitwire.formats.phrase_file import phrase_text, read_phrase
 from gaitwire.services.session.naming import clean_name, unlike
@@ -26,7 +26,7 @@ class ListedPhrase(NamedTuple):
     ref: str
     name: str
     tags: tuple[str, ...]
-    view: View
+    view: SuitedView
     length: float
     own: bool
     revision: int = 0

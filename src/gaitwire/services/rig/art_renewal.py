@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from gaitwire.core.ids import new_id
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.placing import placed
 from gaitwire.formats.art_readers import read_art
@@ -51,7 +51,7 @@ class ArtAgain(PuppetGestures):
     def _renew(self, reading: Reading) -> Renewed:
         found: list[Renewed] = []
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             put_pictures(self.workspace, reading)
             change, report = self._compared(puppet, reading)
             found.append(report)
@@ -60,7 +60,7 @@ class ArtAgain(PuppetGestures):
         self.commit("bring art in again", work)
         return found[0]
 
-    def _compared(self, puppet: Puppet, reading: Reading) -> tuple[Change, Renewed]:
+    def _compared(self, puppet: Puppet, reading: Reading) -> tuple[PuppetChange, Renewed]:
         layers = {p.name.lower(): p for p in reading.parts}
         parts = [self._fresh(p, layers.get(_known_as(p)), reading.placed) for p in puppet.parts]
         known = {_known_as(p) for p in parts}
@@ -77,7 +77,7 @@ class ArtAgain(PuppetGestures):
             notes=reading.notes,
         )
         changed = tuple(p for p in order if p != before.get(p.id))
-        return Change(bones=tuple(bones), parts=changed), report
+        return PuppetChange(bones=tuple(bones), parts=changed), report
 
     def _fresh(self, part: Part, layer: ReadPart | None, in_place: bool) -> Part:
         """The part with its new art; a loose picture, which says nothing of its place, goes where the old one is."""

@@ -10,7 +10,7 @@ from gaitwire.core.ids import new_id
 from gaitwire.core.puppet import edit as rules
 from gaitwire.core.puppet import joints, pieces
 from gaitwire.core.puppet.art import Art
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.mirroring import Mirror, mirror_bones, with_all_below
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.placing import placed, reflection
@@ -48,7 +48,7 @@ class Bench(PuppetGestures):
         """A new bone, hanging from `parent_id`; without a tip it is a group. Its id."""
         bone_id = new_id()
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             if parent_id is not None:
                 rules.find_bone(puppet, parent_id)
             title = unlike(clean_name(name or "bone"), (b.name for b in puppet.bones))
@@ -59,7 +59,7 @@ class Bench(PuppetGestures):
                 region=guess.region if guess.role or parent is None else parent.region,
                 side=guess.side if parent is None else parent.side, role=guess.role,
             )  # fmt: skip
-            return Change(bones=(joints.set_tip(bone, *tip) if tip else bone,))
+            return PuppetChange(bones=(joints.set_tip(bone, *tip) if tip else bone,))
 
         self.commit("add a bone", work)
         return bone_id
@@ -68,7 +68,7 @@ class Bench(PuppetGestures):
         """Group bones under a new bone without length; its id."""
         bone_id = new_id()
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             title = unlike(clean_name(name or "group"), (b.name for b in puppet.bones))
             return rules.group(puppet, bone_ids, bone_id, title)
 
@@ -99,7 +99,7 @@ class Bench(PuppetGestures):
         """A new bone between a bone and the one it hangs from; its id."""
         made = new_id()
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             name = unlike(f"{rules.find_bone(puppet, bone_id).name[:70]} root", (b.name for b in puppet.bones))
             return joints.insert_above(puppet, bone_id, made, name)
 
@@ -112,7 +112,7 @@ class Bench(PuppetGestures):
             raise InvalidInputError(f"A bone is cut into 2 to {joints.MOST_PIECES} pieces.", "Type such a number.")
         made = [new_id() for _ in range(pieces - 1)]
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             title = rules.find_bone(puppet, bone_id).name[:70]
             taken = [b.name for b in puppet.bones]
             for n in range(2, pieces + 1):
@@ -125,7 +125,7 @@ class Bench(PuppetGestures):
     def mirror(self, bone_ids: Sequence[str], axis: float | None = None) -> list[str]:
         """Bones with all below them, made again or set anew on the other side; ids of those bones."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             arts = self._reflected(puppet, with_all_below(puppet, bone_ids), axis)
             return mirror_bones(puppet, bone_ids, Mirror(axis), new_id, art=arts)
 
@@ -143,14 +143,14 @@ class Bench(PuppetGestures):
     def guess_roles(self, bone_ids: Sequence[str]) -> int:
         """Set region, side and role of bones as their names suggest; how many changed."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             changed = []
             for bone in (rules.find_bone(puppet, i) for i in bone_ids):
                 guess = guess_from_name(bone.name)
                 if guess.role and (bone.region, bone.side, bone.role) != guess:
                     changed.append(bone.model_copy(update=guess._asdict()))
             rules.refuse_locked(changed)
-            return Change(bones=tuple(changed))
+            return PuppetChange(bones=tuple(changed))
 
         return len(self.commit("guess roles", work).bones)
 
@@ -162,24 +162,24 @@ class Bench(PuppetGestures):
         if "role" in values and values["role"] not in ("", *ROLES):
             raise InvalidInputError(f"There is no role “{values['role']}”.", "Choose one of the list.")
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             bones = [rules.find_bone(puppet, i) for i in bone_ids]
             if set(values) - {"locked", "hidden"}:
                 rules.refuse_locked(bones)
             named = _cleaned(values)
-            return Change(bones=tuple(revised(b, _guessed(b, named)) for b in bones))
+            return PuppetChange(bones=tuple(revised(b, _guessed(b, named)) for b in bones))
 
         self.commit(f"set {', '.join(values)}".replace("_", " "), work)
 
     def update_parts(self, part_ids: Sequence[str], values: dict[str, Any]) -> None:
         """Set fields of several parts at once."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             parts = [rules.find_part(puppet, i) for i in part_ids]
             if set(values) - {"locked", "hidden"}:
                 rules.refuse_locked(parts)
             named = _cleaned(values)
-            return Change(parts=tuple(revised(p, named) for p in parts))
+            return PuppetChange(parts=tuple(revised(p, named) for p in parts))
 
         self.commit(f"set {', '.join(values)}", work)
 
@@ -201,7 +201,7 @@ class Bench(PuppetGestures):
         Raises InvalidInputError for a part that is a single shape.
         """
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             part = rules.find_part(puppet, part_id)
             arts = pieces.pieces_of(self.workspace.art(part.art_hash))
             if len(arts) < 2:
@@ -233,7 +233,7 @@ class Bench(PuppetGestures):
     def join(self, part_ids: Sequence[str]) -> str:
         """Several parts as one; its id. Their bones stay."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             parts = sorted((rules.find_part(puppet, i) for i in dict.fromkeys(part_ids)), key=lambda p: p.rank)
             art = pieces.joined_art([(self.workspace.art(p.art_hash), p.opacity) for p in parts])
             return pieces.join(puppet, parts, put_art(self.workspace, art))

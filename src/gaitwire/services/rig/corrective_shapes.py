@@ -7,16 +7,16 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, evaluate
-from gaitwire.core.evaluate.grip import Point
 from gaitwire.core.evaluate.handles import drag, take_all, tops
 from gaitwire.core.evaluate.parting import part_grip
 from gaitwire.core.geometry import affine
 from gaitwire.core.ids import new_id
 from gaitwire.core.owners import owned
 from gaitwire.core.puppet import correcting as rules
-from gaitwire.core.puppet.change import Change, applied
+from gaitwire.core.puppet.change import PuppetChange, applied
 from gaitwire.core.puppet.controls import CORRECTED, Control, ControlKind, Entry, Reshape, Row, RowKind
 from gaitwire.core.puppet.edit import find_bone, find_part
 from gaitwire.core.puppet.model import Bone, Part, Pin, Puppet
@@ -31,14 +31,14 @@ from gaitwire.services.session.workspace import Placed
 NAMES: dict[ControlKind, str] = {"fix": "bend fix", "pad": "facing pad", "gauge": "gauge"}
 """What each kind is called on the page."""
 
-Owner = tuple[RowKind, str]
+RowOwner = tuple[RowKind, str]
 
 
 class Drag(NamedTuple):
     """A gesture on chosen owners, between two points of the stage; `anchors` name points of a drawing."""
 
     gesture: str
-    owners: tuple[Owner, ...]
+    owners: tuple[RowOwner, ...]
     start: Point
     now: Point
     anchors: tuple[int, ...] = ()
@@ -65,7 +65,7 @@ class Correcting(PuppetGestures):
         control = Control(id=new_id(), puppet_id=puppet.id, kind="fix", name=bone.name, bone_id=bone.id)
         entry = Entry(id=new_id(), puppet_id=puppet.id, control_id=control.id, x=angle)
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             change = rules.add_control(puppet, control)
             rules.put_entry(applied(puppet, change), entry)
             return change._replace(entries=(entry,))
@@ -77,7 +77,7 @@ class Correcting(PuppetGestures):
         """A pad or a gauge without entries; its id."""
         made = new_id()
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             title = unlike(clean_name(name or NAMES[kind]), (c.name for c in puppet.controls))
             return rules.add_control(puppet, Control(id=made, puppet_id=puppet.id, kind=kind, name=title))
 
@@ -88,7 +88,7 @@ class Correcting(PuppetGestures):
         """Rename a control, or say whether a pad wraps round."""
         named = {**values, "name": clean_name(str(values["name"]))} if "name" in values else values
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             control = rules.find_control(puppet, control_id)
             if "wraps" in named and control.kind != "pad":
                 raise InvalidInputError("Only a pad goes round.")
@@ -98,7 +98,7 @@ class Correcting(PuppetGestures):
             )
             for entry in puppet.entries_of(control.id):
                 rules.put_entry(after, entry)  # two that lie a full turn apart cannot both be
-            return Change(controls=(made,))
+            return PuppetChange(controls=(made,))
 
         self.commit(f"set {', '.join(values)}", work)
 
@@ -114,7 +114,7 @@ class Correcting(PuppetGestures):
         """A place on a control, which begins with what the control says there; its id."""
         made = new_id()
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             control = rules.find_control(puppet, control_id)
             rows, reshapes = rules.blended(puppet, control, x, y)
             entry = Entry(
@@ -139,12 +139,12 @@ class Correcting(PuppetGestures):
     def put_rows(self, entry_id: str, rows: Iterable[Row], reshapes: Iterable[Reshape] = (), label: str = "") -> None:
         """Set what an entry says."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             entry = self._told(puppet, rules.find_entry(puppet, entry_id), rows)
             for reshape in reshapes:
                 self.outline(find_part(puppet, reshape.part_id), reshape.drawing)  # refuses what has no points
                 entry = rules.with_reshape(entry, reshape)
-            return Change(entries=(entry,))
+            return PuppetChange(entries=(entry,))
 
         self.commit(label or "correct", work)
 
@@ -158,7 +158,7 @@ class Correcting(PuppetGestures):
                 raise InvalidInputError(f"“{owner.name}” is an anchor.", "Make it a lead pin to move it.")
         return rules.with_rows(puppet, entry, wanted)
 
-    def set_value(self, entry_id: str, owners: Sequence[Owner], prop: str, value: float | None) -> None:
+    def set_value(self, entry_id: str, owners: Sequence[RowOwner], prop: str, value: float | None) -> None:
         """Set one value of several owners as an entry has it, as it is shown; None: as at rest."""
         if value is None:
             self.clear(entry_id, [owner for _, owner in owners], prop)
@@ -178,8 +178,8 @@ class Correcting(PuppetGestures):
     def clear(self, entry_id: str, owner_ids: Collection[str], prop: str = "") -> None:
         """Forget what an entry says of some owners, or of one property of theirs."""
 
-        def work(puppet: Puppet) -> Change:
-            return Change(entries=(rules.without_rows(rules.find_entry(puppet, entry_id), owner_ids, prop),))
+        def work(puppet: Puppet) -> PuppetChange:
+            return PuppetChange(entries=(rules.without_rows(rules.find_entry(puppet, entry_id), owner_ids, prop),))
 
         self.commit("correct nothing here", work)
 

@@ -8,7 +8,7 @@ from gaitwire.core.geometry.bounds import Box
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet import drawings as rules
 from gaitwire.core.puppet.art import Art
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_part, remove_parts
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.pieces import joined_art
@@ -25,7 +25,7 @@ class Drawings(PuppetGestures):
     """Replacements of one puppet's parts."""
 
     def _add(self, label: str, part_id: str, name: str, art_hash: str, remove: str = "", smear: bool = False) -> int:
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             part = find_part(puppet, part_id)
             title = unlike(clean_name(name), [d.name for d in puppet.drawings(part)])
             change = rules.add_drawing(puppet, part_id, new_id(), title, art_hash, smear)
@@ -78,11 +78,11 @@ class Drawings(PuppetGestures):
     def rename(self, part_id: str, number: int, name: str) -> None:
         """Name a replacement; the part's own drawing goes by the part's name."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             found = rules.find_drawing(puppet, part_id, number)
             if number == 0:
-                return Change(parts=(find_part(puppet, part_id).model_copy(update={"name": clean_name(name)}),))
-            return Change(replacements=(found.model_copy(update={"name": clean_name(name)}),))
+                return PuppetChange(parts=(find_part(puppet, part_id).model_copy(update={"name": clean_name(name)}),))
+            return PuppetChange(replacements=(found.model_copy(update={"name": clean_name(name)}),))
 
         self.commit("rename a drawing", work)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from gaitwire.core.errors import NotFoundError
-from gaitwire.core.puppet.change import KINDS, Change, applied
+from gaitwire.core.puppet.change import KINDS, PuppetChange, applied
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import CAMERA_ID
 from gaitwire.services.session.rest_compensation import ALLOWED, Word, changes_rest, mend_scenes
@@ -36,7 +36,7 @@ class PuppetGestures:
     def puppet(self) -> Puppet:
         return self.workspace.puppet(self.puppet_id)
 
-    def commit(self, label: str, work: Callable[[Puppet], Change]) -> Change:
+    def commit(self, label: str, work: Callable[[Puppet], PuppetChange]) -> PuppetChange:
         """One step of history; raises what `work` raises, and InvalidInputError for a soft part that cannot bend.
 
         NeedsWordError where the puppet's rest changes, scenes would show it, and a word is asked for.
@@ -67,7 +67,7 @@ def _bends(puppet: Puppet, part_id: str) -> object:
     return part.soft, part.grain, part.bone_id, part.bends_with, part.weights_hash, arts, puppet.pins_of(part_id)
 
 
-def store_change(edit: Edit, change: Change) -> None:
+def store_change(edit: Edit, change: PuppetChange) -> None:
     """Store what an edit of a puppet changes."""
     for table in KINDS:
         edit.put(table, getattr(change, table))

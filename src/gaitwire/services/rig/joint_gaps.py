@@ -14,7 +14,7 @@ from gaitwire.core.geometry.bounds import Box
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet import sketch
 from gaitwire.core.puppet.art import Art, Shape, Solid, leaves
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, refuse_locked
 from gaitwire.core.puppet.gaps import Joint, disc, joint_of, pieces_of
 from gaitwire.core.puppet.model import Part, Puppet
@@ -44,7 +44,7 @@ class Gap(NamedTuple):
     angle: float
 
 
-class Remedy(NamedTuple):
+class GapRemedy(NamedTuple):
     """What can be done about a joint, and the widest gap after it; `said` is how it would change."""
 
     kind: RemedyKind
@@ -84,7 +84,7 @@ class Mending(Bench):
                 found.append(Gap(bone.id, bone.name, *joint.worst(2.0)))
         return sorted(found, key=lambda g: -g.area)
 
-    def remedies(self, bone_id: str) -> list[Remedy]:
+    def remedies(self, bone_id: str) -> list[GapRemedy]:
         """What can be done about a joint, with the gap that is left, the best first; none where nothing opens."""
         joint = self._meeting(bone_id)
         if joint.worst()[0] <= OPEN:
@@ -93,7 +93,7 @@ class Mending(Bench):
         for kind in get_args(RemedyKind):
             mended, said = self._mended(bone_id, joint, kind)
             if mended is not None:
-                found.append(Remedy(kind, REMEDIES[kind], *mended.worst(), said))
+                found.append(GapRemedy(kind, REMEDIES[kind], *mended.worst(), said))
         return sorted(found, key=lambda r: r.area)
 
     def _meeting(self, bone_id: str) -> Joint:
@@ -153,13 +153,13 @@ class Mending(Bench):
         digest = put_art(self.workspace, sketch.art_of(shape))
         made = new_id()
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             bone = find_bone(puppet, bone_id)
             upper, lower = pieces_of(puppet, bone) or ([], [])
             refuse_locked([*upper, *lower])
             name = unlike(f"{bone.name[:70]} patch", (p.name for p in puppet.parts))
             patch = Part(id=made, puppet_id=puppet.id, bone_id=upper[0].bone_id, name=name, art_hash=digest)
-            return Change(parts=_with_behind(puppet, patch, [*upper, *lower]))
+            return PuppetChange(parts=_with_behind(puppet, patch, [*upper, *lower]))
 
         self.commit("patch a joint", work)
 
@@ -169,12 +169,12 @@ class Mending(Bench):
         shape = self._disc(joint, joint.inscribed(), bone_id, outlined=True)
         digest = put_art(self.workspace, sketch.with_shape_behind(self._art(part), shape))
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             refuse_locked([part])
             if part.shows:
                 drawing = next(d for d in puppet.drawings(part) if d.number == part.shows)
-                return Change(replacements=(drawing.model_copy(update={"art_hash": digest}),))
-            return Change(parts=(part.model_copy(update={"art_hash": digest}),))
+                return PuppetChange(replacements=(drawing.model_copy(update={"art_hash": digest}),))
+            return PuppetChange(parts=(part.model_copy(update={"art_hash": digest}),))
 
         self.commit("round an end", work)
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.ids import new_id
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.limbing import ENDS, begun_limb, limb_chain, longest_chain
 from gaitwire.core.puppet.model import Limb, Puppet
 from gaitwire.services.rig.gestures import PuppetGestures
@@ -29,13 +29,15 @@ class Limbs(PuppetGestures):
     def add(self, tip_id: str) -> str:
         """A limb that ends at a bone; its id."""
         made = new_id()
-        self.commit("make a limb", lambda puppet: Change(limbs=(_named(puppet, begun_limb(puppet, tip_id, made)),)))
+        self.commit(
+            "make a limb", lambda puppet: PuppetChange(limbs=(_named(puppet, begun_limb(puppet, tip_id, made)),))
+        )
         return made
 
     def add_all(self) -> int:
         """A limb for every hand and foot that has two bones above it and none yet; how many were made."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             made: tuple[Limb, ...] = ()
             for bone in puppet.bones:
                 if bone.role in ENDS:
@@ -48,7 +50,7 @@ class Limbs(PuppetGestures):
                 raise InvalidInputError(
                     "There is no hand or foot without a limb.", "Give bones those roles, or choose a tip bone yourself."
                 )
-            return Change(limbs=made)
+            return PuppetChange(limbs=made)
 
         return len(self.commit("make limbs", work).limbs)
 
@@ -57,19 +59,19 @@ class Limbs(PuppetGestures):
         if "name" in values:
             values = {**values, "name": clean_name(str(values["name"]))}
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             limb = revised(find_limb(puppet, limb_id), values)
             limb_chain(puppet, limb)
             most = longest_chain(puppet, limb)
             if limb.count > most:
                 raise InvalidInputError(f"Only {most} bones lie above this tip.", f"Type {most} or less.")
-            return Change(limbs=(limb,))
+            return PuppetChange(limbs=(limb,))
 
         self.commit(f"set {', '.join(values)}", work)
 
     def remove(self, limb_id: str) -> None:
         """Remove a limb; its bones stay."""
-        self.commit("remove a limb", lambda puppet: Change(removed_limbs=(find_limb(puppet, limb_id).id,)))
+        self.commit("remove a limb", lambda puppet: PuppetChange(removed_limbs=(find_limb(puppet, limb_id).id,)))
 
 
 def _named(puppet: Puppet, limb: Limb) -> Limb:

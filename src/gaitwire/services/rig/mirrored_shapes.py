@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet import correcting as rules
-from gaitwire.core.puppet.change import Change, applied
+from gaitwire.core.puppet.change import PuppetChange, applied
 from gaitwire.core.puppet.controls import NEAR, Entry, Reshape, Row
 from gaitwire.core.puppet.edit import find_bone, find_part
 from gaitwire.core.puppet.mirroring import turned_over
@@ -41,7 +41,7 @@ class Reflecting(Correcting):
         """The bend fix on the joint of the other side; None: reflected unless the puppet is seen from the side."""
         lost: list[str] = []
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             control = rules.find_control(puppet, control_id)
             if control.kind != "fix":
                 raise InvalidInputError("Only a bend fix has a joint on the other side.", "Reflect a pad's places.")
@@ -61,7 +61,7 @@ class Reflecting(Correcting):
         lost: list[str] = []
         made: list[Entry] = []
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             control = rules.find_control(puppet, control_id)
             if control.kind != "pad":
                 raise InvalidInputError("Only a pad has another half.")
@@ -77,7 +77,7 @@ class Reflecting(Correcting):
             for entry in chosen:
                 made.append(self._reflected(puppet, entry, twin, drawings, lost))
                 gone |= {e.id for e in puppet.entries_of(control.id) if rules.same_place(control, e, made[-1])}
-            change = Change(replacements=tuple(drawings.values()), removed_entries=tuple(gone))
+            change = PuppetChange(replacements=tuple(drawings.values()), removed_entries=tuple(gone))
             after = applied(puppet, change)
             for entry in made:
                 after = applied(after, rules.put_entry(after, entry))

@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import Frames, compile_scene, evaluate
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.puppet.gaps import FREE, range_of
 from gaitwire.core.puppet.model import Bone, Puppet
@@ -61,7 +61,7 @@ def range_test(workspace: Workspace, puppet_id: str) -> RangeTest:
     return RangeTest(frames, joints, together)
 
 
-def _turned(island: Island, frames: FloatArray) -> dict[str, FloatArray]:
+def _turned(island: CompiledPuppet, frames: FloatArray) -> dict[str, FloatArray]:
     """By how many degrees (F,) each bone is turned."""
     table = sample_values(island, frames)[:, NODE_PROPERTIES.index("turn")]
     return {owner: row for (_, owner), row in zip(island.node_keys, table, strict=True)}

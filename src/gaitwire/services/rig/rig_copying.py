@@ -7,13 +7,13 @@ from collections.abc import Mapping
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.controls import Reshape
 from gaitwire.core.puppet.fitting import Placing
 from gaitwire.core.puppet.likeness import Figure
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.outline import art_region
-from gaitwire.core.puppet.rig_copy import Copier, Points, RigCopy
+from gaitwire.core.puppet.rig_copy import Copier, ReshapeMapper, RigCopy
 from gaitwire.services.rig.corrective_shapes import Correcting
 from gaitwire.services.session.skins import WEIGHTS_MEDIA_TYPE, read_brushed, write_brushed
 from gaitwire.store.blobs import Blob, get_blob, put_blob
@@ -30,7 +30,7 @@ class RigCopying(Correcting):
         """Copy another puppet's rig; raises InvalidInputError where nothing matches."""
         found: list[RigCopy] = []
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             found.append(self._copied(self.workspace.puppet(source_id), puppet))
             return found[0].change
 
@@ -59,7 +59,7 @@ class RigCopying(Correcting):
         data = write_brushed(read_brushed(json.dumps(moved).encode()))
         return put_blob(self.workspace.store, Blob(WEIGHTS_MEDIA_TYPE, data))
 
-    def _points(self, source: Puppet) -> Points:
+    def _points(self, source: Puppet) -> ReshapeMapper:
         def points(reshape: Reshape, own: Part) -> Reshape | None:
             part = source.part(reshape.part_id)
             if part is None or reshape.drawing or own.soft:

@@ -7,7 +7,7 @@ from gaitwire.core.geometry.bounds import Box, union
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet import sketch
 from gaitwire.core.puppet.art import Art, Group
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.model import Bone, Part, Puppet
 from gaitwire.core.puppet.sketch import Style
 from gaitwire.core.puppet.tree import walk
@@ -34,14 +34,14 @@ class Shadowing(Bench):
         digest = put_art(self.workspace, _ellipse(puppet, box))
         made = new_id()
 
-        def work(before: Puppet) -> Change:
+        def work(before: Puppet) -> PuppetChange:
             name = unlike("shadow", (p.name for p in before.parts))
             rise = max(before.base_y - body.y, box.height / 3, 1.0)
             shadow = Part(
                 id=made, puppet_id=before.id, bone_id=body.id, name=name, art_hash=digest, shadow=round(rise, 1)
             )
             ordered = [shadow, *sorted(before.parts, key=lambda p: p.rank)]
-            return Change(parts=tuple(p.model_copy(update={"rank": n}) for n, p in enumerate(ordered)))
+            return PuppetChange(parts=tuple(p.model_copy(update={"rank": n}) for n, p in enumerate(ordered)))
 
         self.commit("lay a shadow", work)
         return made

@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.geometry.anchors import Run, runs_of
 from gaitwire.core.puppet import sketch
 from gaitwire.core.puppet.art import Art, Shape, Solid, leaves
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.drawings import find_drawing
 from gaitwire.core.puppet.edit import find_part, refuse_locked
 from gaitwire.core.puppet.model import Puppet
-from gaitwire.core.puppet.sketch import Place, SketchKind, Style
+from gaitwire.core.puppet.sketch import SketchKind, Style
 from gaitwire.services.library.art_in import put_art
 from gaitwire.services.rig.gestures import PuppetGestures
 
@@ -37,14 +38,14 @@ class Sketching(PuppetGestures):
         return {"shapes": shapes, "palette": sketch.palette(map(self.workspace.art, sorted(hashes)))}
 
     def _redraw(self, label: str, part_id: str, work: Callable[[Art], Art]) -> None:
-        def change(puppet: Puppet) -> Change:
+        def change(puppet: Puppet) -> PuppetChange:
             part = find_part(puppet, part_id)
             refuse_locked([part])
             drawing = find_drawing(puppet, part_id, part.shows)
             digest = put_art(self.workspace, work(self.workspace.art(drawing.art_hash)))
             if drawing.number == 0:
-                return Change(parts=(part.model_copy(update={"art_hash": digest}),))
-            return Change(replacements=(drawing.model_copy(update={"art_hash": digest}),))
+                return PuppetChange(parts=(part.model_copy(update={"art_hash": digest}),))
+            return PuppetChange(replacements=(drawing.model_copy(update={"art_hash": digest}),))
 
         self.commit(label, change)
 
@@ -52,7 +53,7 @@ class Sketching(PuppetGestures):
         self._redraw(label, part_id, lambda art: sketch.redrawn(art, index, work))
 
     def add(
-        self, part_id: str, kind: SketchKind, places: Sequence[Place], style: Style, closed: bool = True,
+        self, part_id: str, kind: SketchKind, places: Sequence[Point], style: Style, closed: bool = True,
         clipped: bool = False,
     ) -> int:  # fmt: skip
         """A new shape in front; its place among the shapes."""
@@ -73,13 +74,13 @@ class Sketching(PuppetGestures):
         self._redraw("mirror a shape", part_id, lambda art: sketch.mirrored_shape(art, index, axis, keep))
 
     def move_point(
-        self, part_id: str, index: int, point: tuple[int, int], row: int, place: Place, axis: float | None = None
+        self, part_id: str, index: int, point: tuple[int, int], row: int, place: Point, axis: float | None = None
     ) -> None:
         """Move an anchor (row 1) or one of its handles (0 before it, 2 after it)."""
 
         self._reshape("move a point", part_id, index, lambda runs: sketch.move_point(runs, *point, row, place, axis))
 
-    def add_point(self, part_id: str, index: int, place: Place, axis: float | None = None) -> None:
+    def add_point(self, part_id: str, index: int, place: Point, axis: float | None = None) -> None:
         """One more anchor on a shape's outline."""
         self._reshape("add a point", part_id, index, lambda runs: sketch.add_point(runs, place, axis))
 

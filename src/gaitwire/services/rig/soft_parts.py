@@ -12,7 +12,7 @@ from gaitwire.core.deform.weights import brushed
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet import pinning, softness
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, find_part, refuse_locked
 from gaitwire.core.puppet.model import Part, PinKind, Puppet
 from gaitwire.core.puppet.outline import art_region
@@ -39,13 +39,13 @@ class Softening(PuppetGestures):
     def soften(self, part_ids: Sequence[str]) -> None:
         """Make parts soft, bending with the bones that run within them; raises for art that cannot bend."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             made: tuple[Part, ...] = ()
             for part in (find_part(puppet, i) for i in part_ids):
                 region = art_region([self.workspace.art(part.art_hash)], self.workspace.skins.mask)
                 bends = part.bends_with or softness.likely_bends(puppet, part, region)
                 made += softness.make_soft(puppet, part.id, bends).parts
-            return Change(parts=made)
+            return PuppetChange(parts=made)
 
         self.commit("make soft", work)
 
@@ -81,7 +81,7 @@ class Softening(PuppetGestures):
         if not dabs or len(dabs) > MOST_DABS:
             raise InvalidInputError("This stroke is empty or too long.", "Brush in shorter strokes.")
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             part = find_part(puppet, part_id)
             refuse_locked([part])
             skin = self.skin(part_id)
@@ -94,24 +94,24 @@ class Softening(PuppetGestures):
                 weights = brushed(weights, mesh.vertices, bone, dab, radius, amount)
             data = write_brushed(Brushed(skin.bones, mesh.vertices, mesh.triangles, weights))
             digest = put_blob(self.workspace.store, Blob(WEIGHTS_MEDIA_TYPE, data))
-            return Change(parts=(part.model_copy(update={"weights_hash": digest}),))
+            return PuppetChange(parts=(part.model_copy(update={"weights_hash": digest}),))
 
         self.commit("brush weights", work)
 
     def unbrush(self, part_ids: Sequence[str]) -> None:
         """Go back to the weights that the bones' places give."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             parts = [find_part(puppet, i) for i in part_ids]
             refuse_locked(parts)
-            return Change(parts=tuple(p.model_copy(update={"weights_hash": ""}) for p in parts))
+            return PuppetChange(parts=tuple(p.model_copy(update={"weights_hash": ""}) for p in parts))
 
         self.commit("weights as computed", work)
 
     def place_pin(self, part_id: str, kind: PinKind, x: float, y: float, axis: float | None = None) -> list[str]:
         """A pin on a part, and its twin beyond the line x = axis if one is given; their ids. No keys are written."""
 
-        def work(puppet: Puppet) -> Change:
+        def work(puppet: Puppet) -> PuppetChange:
             taken = [p.name for p in puppet.pins_of(part_id)]
             name = unlike(f"{kind} pin", taken)
             names = (name, unlike(name, [*taken, name]))

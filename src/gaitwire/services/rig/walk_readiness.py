@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.geometry.bounds import Box, union
-from gaitwire.core.puppet.change import Change
+from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.walk.readiness import Weakness, foot_along, weaknesses
 from gaitwire.services.rig.bench import Bench
@@ -47,13 +47,13 @@ def _guess(workspace: Workspace, puppet_id: str) -> None:
 
 
 def _lengthen(workspace: Workspace, puppet_id: str) -> None:
-    def work(puppet: Puppet) -> Change:
+    def work(puppet: Puppet) -> PuppetChange:
         boxes = _boxes(workspace, puppet)
         flat = [b for b in puppet.bones if b.role in ("foot", "fore foot") and b.length <= 0 and b.id in boxes]
         if not flat:
             raise InvalidInputError("No foot without a length has a drawing.", "Draw its bone on the Bench.")
         along = {b.id: foot_along(b, boxes[b.id]) for b in flat}
-        return Change(
+        return PuppetChange(
             bones=tuple(b.model_copy(update={"length": along[b.id][0], "angle": along[b.id][1]}) for b in flat)
         )
 

@@ -6,12 +6,10 @@ from collections.abc import Mapping
 
 from gaitwire.core.errors import CycleError
 from gaitwire.core.evaluate.compiled import compile_scene
-from gaitwire.core.links import Hitch, Plant
+from gaitwire.core.links import Link
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
 from gaitwire.store.history import Edit
-
-Link = Plant | Hitch
 
 
 def refuse_circles(scene: Scene, cast: Mapping[str, Puppet], edit: Edit) -> None:

@@ -16,7 +16,7 @@ from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
-from gaitwire.core.timing.shape import JOINTS, Joint, join_keys, pull_handle, segments_of
+from gaitwire.core.timing.shape import JOINTS, JointKind, join_keys, pull_handle, segments_of
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.scene.floor import Floor
 from gaitwire.services.scene.gestures import store_keys
@@ -84,7 +84,7 @@ class CurvePoints:
         """Make keys of a curve smooth, level or corners."""
         if kind not in JOINTS:
             raise InvalidInputError(f"Curves cannot be joined “{kind}”.", f"Known: {', '.join(JOINTS)}.")
-        joint: Joint = next(name for name in JOINTS if name == kind)
+        joint: JointKind = next(name for name in JOINTS if name == kind)
         return self._change(
             f"join {kind}", channel_id, lambda scene, keys, _: join_keys(keys, key_ids, joint, scene.loop_length)
         )

@@ -6,12 +6,13 @@ from collections.abc import Mapping
 from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
+from gaitwire.core.conventions import Point
 from gaitwire.core.errors import InvalidInputError, NotFoundError, UnreadableArtError
 from gaitwire.core.guide import Guide
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet.art import Art, Shape, Solid, Stroke
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.figure import HEAD, Point, WalkFigure, walk_figure
+from gaitwire.core.walk.figure import HEAD, WalkFigure, walk_figure
 from gaitwire.core.walk.stride import Stride
 from gaitwire.formats.moving_pictures import is_film_name, read_film
 from gaitwire.formats.picture_files import in_order
@@ -29,7 +30,7 @@ MOST_FILMED = 1200
 """Frames of a film that are kept: fifty seconds at 24 a second."""
 
 
-class Laid(NamedTuple):
+class GuidePlace(NamedTuple):
     """A guide's id, and whether a film went on beyond what is kept of it."""
 
     id: str
@@ -59,7 +60,7 @@ def read_run(files: Mapping[str, bytes]) -> _Run:
 class GuideWork(SceneGestures):
     """Gestures on guides."""
 
-    def add_files(self, files: Mapping[str, bytes]) -> Laid:
+    def add_files(self, files: Mapping[str, bytes]) -> GuidePlace:
         """Lay a picture, a run of them by file name, or one film, in the middle of the stage."""
         films = [name for name in files if is_film_name(name)]
         if films and len(files) > 1:
@@ -67,8 +68,8 @@ class GuideWork(SceneGestures):
         if films:
             film = run_limited(read_film, files[films[0]], self.scene.rate, MOST_FILMED, seconds=180.0)
             run = _Run([("image/jpeg", p) for p in film.pictures], film.width, film.height)
-            return Laid(self._lay(run, films[0]), film.cut)
-        return Laid(self._lay(run_limited(read_run, dict(files)), min(files)), False)
+            return GuidePlace(self._lay(run, films[0]), film.cut)
+        return GuidePlace(self._lay(run_limited(read_run, dict(files)), min(files)), False)
 
     def _lay(self, run: _Run, file_name: str) -> str:
         name = PurePosixPath(file_name).stem[:60] or "guide"

@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.addresses import Address
 from gaitwire.core.ids import new_id
-from gaitwire.core.motion.hop import Beat, Hop, Timing, arc_of, beats_of, lag, timing_of
+from gaitwire.core.motion.hop import Hop, HopKey, Timing, arc_of, beats_of, lag, timing_of
 from gaitwire.core.puppet.limbing import limb_bones
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
@@ -125,14 +125,14 @@ class HopWork(RideWork, FoundPoses):
         with self.edit("plan a hop") as edit:
             if frames != self.scene.frames:
                 edit.put("scenes", [revised(self.scene, {"frames": frames})])
-            rows: dict[str, list[Beat]] = {}
+            rows: dict[str, list[HopKey]] = {}
             for beat in beats_of(hop):
                 rows.setdefault(beat.prop, []).append(beat)
             far = {"shift_x": hop.distance, "shift_y": hop.drop}
             round_ = after if self.scene.loop and not (after == "back" and later) else ""
             if round_ == "back":  # once it stands
                 for prop in (p for p in far if far[p]):
-                    rows[prop].append(Beat(prop, when.end, rows[prop][-1].value, _GOES_BACK))
+                    rows[prop].append(HopKey(prop, when.end, rows[prop][-1].value, _GOES_BACK))
             for prop, beats in rows.items():
                 address = (instance_id, instance_id, prop)
                 base = 0.0
@@ -186,7 +186,7 @@ class HopWork(RideWork, FoundPoses):
                 self._mark(edit, instance_id, float(time), name=named.get(time) or name)
 
     def _put_beats(
-        self, edit: Edit, address: Address, frame: float, base: float, beats: list[Beat], last: int, after: str
+        self, edit: Edit, address: Address, frame: float, base: float, beats: list[HopKey], last: int, after: str
     ) -> int:
         """Keys of one property; in a loop it `travels`, so that each round begins where the last one ended, or goes
         `back` until the next one."""

@@ -20,7 +20,7 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import late_start
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
-from gaitwire.core.timing.pinning import MOVED, Course, keyed_as_it_is, pinned
+from gaitwire.core.timing.pinning import MOVED, ChannelCourse, keyed_as_it_is, pinned
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.tolerances import TIME
 from gaitwire.store.history import Edit
@@ -102,7 +102,7 @@ class _Change:
             return None  # every round of it shows the same: what is meant on one is meant on all
         return channel
 
-    def after(self, channel: Channel, keys: KeyChange) -> Course:
+    def after(self, channel: Channel, keys: KeyChange) -> ChannelCourse:
         """What a channel plays with its keys changed."""
         scene = self.scene
         every = {k.id: k for k in self.every.get(channel.id, []) if k.id not in keys.removed} | {
@@ -111,18 +111,18 @@ class _Change:
         awake = [k for k in every.values() if not scene.loop or 0 <= k.time < scene.frames]
         return course_of(scene, channel, (), self.instances.values()).changed(KeyChange(tuple(awake)))
 
-    def course(self, channel: Channel) -> Course:
+    def course(self, channel: Channel) -> ChannelCourse:
         """What it played before."""
         return course_of(self.before, channel, self.keys.get(channel.id, []))
 
 
 def course_of(
     scene: Scene, channel: Channel, keys: Sequence[Key], instances: Iterable[Instance] | None = None
-) -> Course:
+) -> ChannelCourse:
     """What a channel's own keys play in a scene; `instances` as they are by now, if they have changed."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
     holds = any(i.holds for i in instances or scene.instances if i.id == channel.instance_id)
-    return Course(channel.id, keys, prop.unkeyed, scene.loop_length, prop.stepped, holds)
+    return ChannelCourse(channel.id, keys, prop.unkeyed, scene.loop_length, prop.stepped, holds)
 
 
 def _now(rows: Iterable[Any], written: Mapping[str, Any]) -> dict[str, Any]:
@@ -131,18 +131,18 @@ def _now(rows: Iterable[Any], written: Mapping[str, Any]) -> dict[str, Any]:
     return {i: r for i, r in found.items() if r is not None}
 
 
-Moved = Mapping[tuple[str, str, str], Collection[float]]
+MovedFrames = Mapping[tuple[str, str, str], Collection[float]]
 """Further times at which a property (instance, owner, name) stands as it was meant to."""
 
 
-def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: Moved) -> dict[str, set[float]]:
+def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: MovedFrames) -> dict[str, set[float]]:
     """Put back what a gesture moved and did not mean; when that was, by puppet."""
     change = _Change(edit, before)
     times: dict[str, set[float]] = {i: {0.0} for i in change.instances}
     for pose in change.stood:
         times[pose.instance_id].add(pose.time)
     kept: dict[str, set[float]] = {}
-    after: dict[str, Course] = {}
+    after: dict[str, ChannelCourse] = {}
     pairs = []
     for channel_id, keys in change.changed().items():
         channel = change.channel(channel_id)
@@ -173,7 +173,7 @@ def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: Moved) -> dict
     return kept
 
 
-def _has_start(was: Course, now: Course) -> bool:
+def _has_start(was: ChannelCourse, now: ChannelCourse) -> bool:
     """Whether a channel stands at the scene's start as it was put there.
 
     Not where a loop carries it from its last key to its first: a key there that nobody set would only be
@@ -186,7 +186,7 @@ def _is_marked(stood: Sequence[Pose], channel: Channel, time: float) -> bool:
     return any(p.instance_id == channel.instance_id and abs(p.time - time) < TIME for p in stood)
 
 
-def _moved(was: Course, now: Course, times: Sequence[float]) -> list[float]:
+def _moved(was: ChannelCourse, now: ChannelCourse, times: Sequence[float]) -> list[float]:
     """Those of some times at which a channel says something else now."""
     if not times:
         return []
@@ -199,7 +199,7 @@ def _moved(was: Course, now: Course, times: Sequence[float]) -> list[float]:
     return [t for t, far in zip(times, np.abs(rows[0] - rows[1]).tolist(), strict=True) if far > MOVED]
 
 
-def _key_marked(edit: Edit, change: _Change, after: Mapping[str, Course]) -> None:
+def _key_marked(edit: Edit, change: _Change, after: Mapping[str, ChannelCourse]) -> None:
     """Key every channel that has keys where its puppet's pose has been marked, as it stands."""
     marked = [p for p in change.poses.values() if p.id in change.marked]
     if not marked:

@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.addresses import Address, Node
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.evaluate.limbs import STRETCH, TURN
-from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.posed import SolvedPose, stand
 from gaitwire.core.evaluate.spot import bent_over, drawn_out, planned, tip_turn, turns_on
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.ids import new_id
@@ -233,7 +233,7 @@ class TipWork(Posing):
     def _flip_at(self, node: Node, frame: float) -> float:
         return self._control(self._standing(node[0], frame), (*node, "flip"))
 
-    def _turns(self, standing: Standing, limb: Limb) -> dict[Address, float]:
+    def _turns(self, standing: SolvedPose, limb: Limb) -> dict[Address, float]:
         """What has the bones of a limb stand as they do when they are turned by their own keys."""
         plan, keys = planned(standing, limb), standing.island.node_keys
         values = standing.posed.values[..., 0]
@@ -244,7 +244,7 @@ class TipWork(Posing):
                 found[(*keys[n], "stretch")] = float(values[n, STRETCH])
         return found
 
-    def _control(self, standing: Standing, owner: Address) -> float:
+    def _control(self, standing: SolvedPose, owner: Address) -> float:
         """A limb's own control as it is on the frame."""
         found = self.values_at(standing.posed.times).get(owner)
         return float(found[0]) if found is not None else 0.0
@@ -256,7 +256,7 @@ class TipWork(Posing):
             values = tip_values(standing, limb) if self._control(standing, (instance_id, limb_id, "mix")) > 0.5 else {}
             self.put_values(edit, frame, self._turns(standing, limb) | values)
 
-    def _keep_side(self, edit: Edit, standing: Standing, limb: Limb, frame: float) -> None:
+    def _keep_side(self, edit: Edit, standing: SolvedPose, limb: Limb, frame: float) -> None:
         """From a frame on, let a limb that is going to be solved bend to the side to which it is bent there."""
         owner = (standing.island.source.instance.id, limb.id, "flip")
         now = self._control(standing, owner)
@@ -291,14 +291,14 @@ class TipWork(Posing):
     def _plants(self, node: Node) -> list[Plant]:
         return [p for p in self.scene.plants if (p.instance_id, p.limb_id) == node]
 
-    def _standing(self, instance_id: str, frame: float) -> Standing:
+    def _standing(self, instance_id: str, frame: float) -> SolvedPose:
         found = stand(self.workspace.compiled(self.scene_id).troupes, instance_id, frame).get(instance_id)
         if found is None:
             raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
         return found
 
 
-def _tip_pose(standing: Standing, limb: Limb) -> dict[Address, float]:
+def _tip_pose(standing: SolvedPose, limb: Limb) -> dict[Address, float]:
     """What has a limb that is solved from its tip stand as it does, as nearly as it can."""
     flip = (standing.island.source.instance.id, limb.id, "flip")
     return {**tip_values(standing, limb), flip: float(bent_over(standing, limb))}

@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.addresses import Node
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.evaluate.posed import Standing
+from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.spot import NEAR, above_floor, planned, spot_of
 from gaitwire.core.ids import new_id
 from gaitwire.core.links import Bearing, Hitch, Plant
@@ -67,7 +67,7 @@ class LinkWork(TipWork):
             edit.put("plants", made)
         return [p.id for p in made]
 
-    def _gap(self, standing: Standing, limb: Limb, y: float, angle: float) -> float:
+    def _gap(self, standing: SolvedPose, limb: Limb, y: float, angle: float) -> float:
         """How far a foot that lies at an angle, its joint at y, is above the floor that it is meant to stand on."""
         source = standing.island.source
         floor = self.scene.floor_under(source.instance)

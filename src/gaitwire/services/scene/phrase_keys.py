@@ -13,7 +13,7 @@ from gaitwire.core.evaluate import compile_scene
 from gaitwire.core.evaluate.inverse_layers import Beneath
 from gaitwire.core.ids import new_id
 from gaitwire.core.motion.laid import Lanes
-from gaitwire.core.motion.phrase import Course, PhraseUse
+from gaitwire.core.motion.phrase import PhraseCourse, PhraseUse
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.course import fewest_keys
 from gaitwire.core.timing.cutting import add_point
@@ -30,7 +30,7 @@ ALLOWED = 0.1
 """Degrees, pixels or percent by which keys may miss the phrase."""
 
 
-class Keyed(NamedTuple):
+class KeysMade(NamedTuple):
     """What a phrase was made into: keys, and by how much they miss it at most, in what unit."""
 
     keys: int
@@ -41,7 +41,7 @@ class Keyed(NamedTuple):
 class PhraseKeys(PhraseWork):
     """The gesture that makes keys of a phrase."""
 
-    def own_use(self, use_id: str, allowed: float = ALLOWED) -> Keyed:
+    def own_use(self, use_id: str, allowed: float = ALLOWED) -> KeysMade:
         """Make keys of a use and take it away; raises LockedError where another phrase decides what is seen."""
         use = self.use(use_id)
         course, lanes = self.course(use), self._lanes(use)
@@ -57,7 +57,7 @@ class PhraseKeys(PhraseWork):
                     count += found.keys
                     if found.error >= worst:
                         worst, unit = found.error, found.unit
-        return Keyed(count, worst, unit)
+        return KeysMade(count, worst, unit)
 
     def _lanes(self, use: PhraseUse) -> list[Lanes]:
         islands = self.workspace.compiled(self.scene_id).islands
@@ -72,7 +72,7 @@ class PhraseKeys(PhraseWork):
             scene, lambda: compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
         )
 
-    def _reach(self, use: PhraseUse, course: Course, following: float) -> FloatArray:
+    def _reach(self, use: PhraseUse, course: PhraseCourse, following: float) -> FloatArray:
         """Whole frames from the one before a use to the one after it, counted on beyond the end of a loop."""
         scene = self.scene
         over = course.span
@@ -84,7 +84,7 @@ class PhraseKeys(PhraseWork):
             return np.arange(first, min(last, first + scene.frames - 1) + 0.5)
         return np.arange(max(first, 0.0), min(last, scene.frames - 1) + 0.5)
 
-    def _own_slot(self, edit: Edit, address: Address, frames: FloatArray, layers: Beneath, allowed: float) -> Keyed:
+    def _own_slot(self, edit: Edit, address: Address, frames: FloatArray, layers: Beneath, allowed: float) -> KeysMade:
         scene = self.scene
         loop = scene.loop_length
         times = frames if loop is None else np.mod(frames, loop)
@@ -96,7 +96,7 @@ class PhraseKeys(PhraseWork):
         prop = PROPERTIES[channel.owner_kind][channel.property]
         own = course_of(scene, channel, keys)
         if all(abs(own.value(t) - v) <= allowed / prop.display for t, v in zip(times.tolist(), values, strict=True)):
-            return Keyed(0, 0.0, prop.unit)  # it plays nothing here that its keys do not play by themselves
+            return KeysMade(0, 0.0, prop.unit)  # it plays nothing here that its keys do not play by themselves
         if known is None:
             edit.put("channels", [channel])
         if prop.stepped:
@@ -108,7 +108,7 @@ class PhraseKeys(PhraseWork):
         self.means(address[:2], float(frames[0]), float(frames[-1]))
         change = _replaced(keys, made, frames, loop)
         store_keys(edit, change)
-        return Keyed(len(made), error * prop.display, prop.unit)
+        return KeysMade(len(made), error * prop.display, prop.unit)
 
 
 def _steps(channel: Channel, frames: FloatArray, values: FloatArray) -> list[Key]:

@@ -12,8 +12,8 @@ from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.explaining import explained
 from gaitwire.core.ids import new_id
-from gaitwire.core.motion.laid import Measure, answering, measure_of, resolved
-from gaitwire.core.motion.phrase import SUITED, Course, Phrase, PhraseUse
+from gaitwire.core.motion.laid import PhraseScale, answering, measure_of, resolved
+from gaitwire.core.motion.phrase import SUITED, Phrase, PhraseCourse, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.puppet.views import VIEWS
 from gaitwire.core.scene import Scene
@@ -73,9 +73,9 @@ class PhraseWork(ClipWork):
         self.set_use(use_id, {"repeats": count, "pace": pace, "around": True, "fade_in": 0.0, "fade_out": 0.0})
         return count
 
-    def course(self, use: PhraseUse) -> Course:
+    def course(self, use: PhraseUse) -> PhraseCourse:
         """When a use plays what."""
-        return Course(use, self.played(use).length, self.scene.frames, self.scene.loop_length)
+        return PhraseCourse(use, self.played(use).length, self.scene.frames, self.scene.loop_length)
 
     def at_the_end(self, before: Scene) -> AtTheEnd:
         """What another length of the scene than it had does to its phrases."""
@@ -86,7 +86,7 @@ class PhraseWork(ClipWork):
                 phrase = self.played(use)
             except NotFoundError:
                 continue
-            was = Course(use, phrase.length, before.frames, before.loop_length)
+            was = PhraseCourse(use, phrase.length, before.frames, before.loop_length)
             if longer > 0 and not use.repeats and use.start < before.frames:
                 found.going_on.append(use.id)
             elif self.course(use).cut > was.cut + TIME:
@@ -119,7 +119,7 @@ class PhraseWork(ClipWork):
         except ValidationError as error:
             raise InvalidInputError(*explained(error)) from None
 
-    def _measure(self, instance_id: str) -> Measure:
+    def _measure(self, instance_id: str) -> PhraseScale:
         instance = self.instance(instance_id)
         return measure_of(self.workspace.puppet(instance.puppet_id), instance.pixels)
 
@@ -221,7 +221,7 @@ class PhraseWork(ClipWork):
             values |= self._until(use, course, stop - start)
         self.set_use(use_id, values)
 
-    def _until(self, use: PhraseUse, course: Course, span: float) -> dict[str, Any]:
+    def _until(self, use: PhraseUse, course: PhraseCourse, span: float) -> dict[str, Any]:
         length = self.played(use).length
         whole = (length - use.begins) * use.pace
         if span > whole + TIME:

@@ -8,9 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.addresses import Address, Node
-from gaitwire.core.conventions import FloatArray
+from gaitwire.core.conventions import FloatArray, Point
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.grip import Point
 from gaitwire.core.evaluate.handles import Wanted, drag, take_all, tops, unwrapped
 from gaitwire.core.ids import new_id
 from gaitwire.core.timing.channel import PROPERTIES
@@ -25,7 +24,7 @@ LONGEST = 5000
 _GESTURES = ("turn", "shift", "stretch", "widen", "skew", "squash", "zoom")
 
 
-class Place(NamedTuple):
+class PointerPlace(NamedTuple):
     """Where the pointer was on a frame."""
 
     frame: float
@@ -33,7 +32,7 @@ class Place(NamedTuple):
     y: float
 
 
-class Ridden(NamedTuple):
+class RideResult(NamedTuple):
     """What a ride came to: keys, and by how much they miss the hand's movement at most, in what unit."""
 
     keys: int
@@ -45,8 +44,8 @@ class RideWork(WalkWork):
     """Gestures that record."""
 
     def ride(
-        self, gesture: str, nodes: Sequence[Node], start: Point, places: Sequence[Place], allowed: float = 1.0
-    ) -> Ridden:
+        self, gesture: str, nodes: Sequence[Node], start: Point, places: Sequence[PointerPlace], allowed: float = 1.0
+    ) -> RideResult:
         """Key what a hand did to nodes from frame to frame, on top of how they move there; the keys there give way.
 
         It took hold of them at `start`; between the frames on which it was seen it went evenly. Keys are
@@ -69,11 +68,11 @@ class RideWork(WalkWork):
                 count += len(keys)
                 if error * prop.display >= worst:
                     worst, unit = error * prop.display, prop.unit
-        return Ridden(count, worst, unit)
+        return RideResult(count, worst, unit)
 
     def ride_setting(
         self, gait: GaitSpan, name: str, places: Sequence[tuple[float, float]], allowed: float = 0.5
-    ) -> Ridden:
+    ) -> RideResult:
         """Key a walk's setting as a hand turned it, (frame, value as it is shown) in turn; the keys there give way.
 
         Thinned out as far as it stays within `allowed` in what is shown. Raises InvalidInputError for a
@@ -83,16 +82,18 @@ class RideWork(WalkWork):
             label = SETTINGS[name].label if name in SETTINGS else name
             raise InvalidInputError(f"“{label[:20]}” cannot be ridden: feet would slide.", "Ride one of the body's.")
         setting, address = SETTINGS[name], (gait.instance_id, gait.id, name)
-        rows = [Place(frame, setting.read(value) - getattr(gait.card, name), 0.0) for frame, value in places]
+        rows = [PointerPlace(frame, setting.read(value) - getattr(gait.card, name), 0.0) for frame, value in places]
         frames, values, _ = self._frames(rows)
         with self.edit(f"ride {setting.label}") as edit:
             self.refuse_locked([(gait.instance_id, gait.instance_id)])
             channel = self.cleared(edit, address, frames, before=True)
             keys, error = fewest_keys(channel.id, frames, values, allowed / setting.factor, new_id)
             edit.put("keys", keys)
-        return Ridden(len(keys), error * setting.factor, setting.unit)
+        return RideResult(len(keys), error * setting.factor, setting.unit)
 
-    def ride_control(self, instance_id: str, control_id: str, places: Sequence[Place], allowed: float = 1.0) -> Ridden:
+    def ride_control(
+        self, instance_id: str, control_id: str, places: Sequence[PointerPlace], allowed: float = 1.0
+    ) -> RideResult:
         """Key where a hand had the point of a pad or gauge from frame to frame; the keys there give way."""
         frames, *rows = self._frames(places)
         names = PROPERTIES[self.owner_kind(instance_id, control_id)]
@@ -104,9 +105,9 @@ class RideWork(WalkWork):
                 keys, error = fewest_keys(channel.id, frames, np.clip(row, prop.low, prop.high), allowed, new_id)
                 edit.put("keys", keys)
                 count, worst = count + len(keys), max(worst, error)
-        return Ridden(count, worst, names["x"].unit)
+        return RideResult(count, worst, names["x"].unit)
 
-    def _frames(self, places: Sequence[Place]) -> tuple[FloatArray, FloatArray, FloatArray]:
+    def _frames(self, places: Sequence[PointerPlace]) -> tuple[FloatArray, FloatArray, FloatArray]:
         """The whole frames of a ride, and where the pointer was on them."""
         seen = sorted({p.frame: p for p in places}.values())
         last = self.scene.frames - 1

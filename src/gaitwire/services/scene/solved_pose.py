@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from gaitwire.core.addresses import Address
 from gaitwire.core.evaluate.compiled import CompiledScene, compile_scene
-from gaitwire.core.evaluate.posed import Standing, stand
+from gaitwire.core.evaluate.posed import SolvedPose, stand
 from gaitwire.core.evaluate.spot import bent_over, end_of, planned, tip_turn
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
@@ -46,7 +46,7 @@ def turned(compiled: CompiledScene, instance_id: str) -> dict[Address, float]:
     return {(instance_id, c.owner_id, "mix"): 0.0 for c in own if c.property == "mix"}
 
 
-def tip_values(standing: Standing, limb: Limb) -> dict[Address, float]:
+def tip_values(standing: SolvedPose, limb: Limb) -> dict[Address, float]:
     """The keys of a limb's tip that hold it where it is, and as it lies, where that is solved from it."""
     plan = planned(standing, limb)
     away = end_of(standing, plan) - plan.stands

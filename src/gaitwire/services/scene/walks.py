@@ -46,7 +46,7 @@ class Changed(NamedTuple):
     """The stride in leg lengths, where longer ones are out of reach."""
 
 
-class Owned(NamedTuple):
+class KeyedWalk(NamedTuple):
     """What a walk was made into."""
 
     keys: int
@@ -144,7 +144,7 @@ class GaitWork(WalkWork):
             self.refuse_locked([(self.gait(gait_id).instance_id,) * 2])
             self.take_away(edit, gait_id)
 
-    def own_walks(self, instance_id: str, density: Density = "every") -> Owned:
+    def own_walks(self, instance_id: str, density: Density = "every") -> KeyedWalk:
         """Make a puppet's walks, and what was edited on them, into keys like any others; raises InvalidInputError.
 
         Hips and legs, and the puppet's way, get a key on every frame whatever the density: feet that are
@@ -170,7 +170,7 @@ class GaitWork(WalkWork):
                 self.mark_poses(edit, frames[(frames >= span.start) & (frames <= span.stop)], gait)
             for gait in gaits:
                 self.take_away(edit, gait.span.id)
-        return Owned(count + len(rest) * len(at), error, where)
+        return KeyedWalk(count + len(rest) * len(at), error, where)
 
     def walks_of(self, instance_id: str) -> tuple[Gait, ...]:
         """The walks beneath a puppet's keys, in order of time."""

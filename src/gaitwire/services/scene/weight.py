@@ -14,7 +14,7 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.core.motion.turning import senses
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.walker import Walker, walker_of
-from gaitwire.core.walk.weighing import Beat, beats_of, steps_seen, taken_up
+from gaitwire.core.walk.weighing import WeightBeat, beats_of, steps_seen, taken_up
 from gaitwire.services.scene.posing import Posing
 
 _NEAR_FLOOR = 0.08
@@ -26,7 +26,7 @@ _HAIR = 0.6
 class WeightWork(Posing):
     """A gesture that gives a walk weight."""
 
-    def weigh(self, instance_id: str, dip: float, lean: float = 2.0) -> list[Beat]:
+    def weigh(self, instance_id: str, dip: float, lean: float = 2.0) -> list[WeightBeat]:
         """Let a walk dip after each contact and rise after each passing; the beats that got keys.
 
         By `dip` percent of a leg, or of the puppet's height where it has no legs by role; then all of it
@@ -58,7 +58,7 @@ class WeightWork(Posing):
             self.put_course(edit, course)
         return beats
 
-    def _beats(self, instance_id: str, walker: Walker | None) -> list[Beat]:
+    def _beats(self, instance_id: str, walker: Walker | None) -> list[WeightBeat]:
         """Beats on whole frames within the scene."""
         scene = self.scene
         named = {
@@ -71,7 +71,7 @@ class WeightWork(Posing):
             contacts, passings = named["contact"], named["passing"]
         if scene.loop and contacts:  # the step across the seam
             contacts = [*contacts, contacts[0] + scene.frames]
-        found: dict[float, Beat] = {}
+        found: dict[float, WeightBeat] = {}
         for beat in beats_of(contacts, passings):
             time = float(round(beat.time))
             time = time % scene.frames if scene.loop else time
@@ -92,7 +92,7 @@ class WeightWork(Posing):
         return {owner: found.nodes[:, n, 4] + 1j * found.nodes[:, n, 5] for owner, n in own.items()}
 
     def _weighed(
-        self, instance_id: str, walker: Walker | None, beat: Beat, dip: float, lean: float, height: float
+        self, instance_id: str, walker: Walker | None, beat: WeightBeat, dip: float, lean: float, height: float
     ) -> dict[Address, float]:
         """What a beat's keys are to be, on top of how the walk stands there."""
         now = self.stands_at(instance_id, beat.time)
@@ -132,7 +132,7 @@ class WeightWork(Posing):
         return [p.id for p in puppet.pins if p.kind == "lead" and p.y >= low and p.part_id in soft]
 
     def _upper(
-        self, walker: Walker, beat: Beat, dip: float, lean: float, add: Callable[[str, str, float], None]
+        self, walker: Walker, beat: WeightBeat, dip: float, lean: float, add: Callable[[str, str, float], None]
     ) -> None:
         """The trunk bows as the weight comes down; what is above takes it back."""
         bow = walker.facing * lean * beat.dip

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 import numpy as np
 from pydantic import BaseModel
 
-Kept = TypeVar("Kept")
+Cached = TypeVar("Cached")
 
 _EACH = 64
 """Bytes that any value takes besides what it holds, roughly."""
@@ -65,7 +65,7 @@ class Shelfful:
             ):
                 self._bytes -= self._kept.popitem(last=False)[1][1]
 
-    def get(self, key: object, make: Callable[[], Kept]) -> Kept:
+    def get(self, key: object, make: Callable[[], Cached]) -> Cached:
         """The value of that key; who asks for it while it is being made waits for that one."""
         with self._lock:
             if key in self._kept:

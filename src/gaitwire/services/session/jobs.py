@@ -29,9 +29,9 @@ BUDGET = 3_000_000_000
 KEPT = 12
 MOST_WAITING = 40
 
-State = Literal["waiting", "working", "done", "failed", "cancelled"]
+JobState = Literal["waiting", "working", "done", "failed", "cancelled"]
 
-Making = Callable[[], Production]
+ProductionMaker = Callable[[], Production]
 """Makes what an export needs, once it is its turn: it may take much memory, and few are made at a time."""
 
 
@@ -45,7 +45,7 @@ class Job:
     total: int
     folder: Path
     done: int = 0
-    state: State = "waiting"
+    state: JobState = "waiting"
     before: int = 0
     """How many jobs have their turn before it."""
     error: str = ""
@@ -174,7 +174,7 @@ class _Crew:
         self._processes, self._pipes = [], []
 
 
-def run_job(job: Job, making: Making) -> None:
+def run_job(job: Job, making: ProductionMaker) -> None:
     """Do all of a job's work, in worker processes; its state says how it ended."""
     frames = job.folder / "frames"
     job.state = "working"
@@ -208,12 +208,12 @@ class JobBoard:
         self._stack = ExitStack()
         self._home = self._stack.enter_context(passing_folder())
         self._jobs: OrderedDict[str, Job] = OrderedDict()
-        self._waiting: deque[tuple[Job, Making]] = deque()
+        self._waiting: deque[tuple[Job, ProductionMaker]] = deque()
         self._changed = threading.Condition()
         self._over = False
         self._thread: threading.Thread | None = None
 
-    def start(self, kind: str, name: str, frames: int, making: Making) -> Job:
+    def start(self, kind: str, name: str, frames: int, making: ProductionMaker) -> Job:
         """Line a job up; it goes on by itself. Raises JobError where too many wait already."""
         with self._changed:
             if len(self._waiting) >= MOST_WAITING:

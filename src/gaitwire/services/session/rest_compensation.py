@@ -13,7 +13,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import GaitWireError, LockedError, NotFoundError
 from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
 from gaitwire.core.evaluate.inverse_layers import Beneath
-from gaitwire.core.evaluate.resting import KEPT, Kept, kept_values, moved_by
+from gaitwire.core.evaluate.resting import KEPT, KeptValues, kept_values, moved_by
 from gaitwire.core.evaluate.values import gait_values
 from gaitwire.core.geometry.path import points_of
 from gaitwire.core.ids import new_id
@@ -226,7 +226,7 @@ class _Scene:
         return found
 
     def _keyed(
-        self, instance: Instance, wanted: Mapping[str, Kept], columns: Mapping[str, np.ndarray]
+        self, instance: Instance, wanted: Mapping[str, KeptValues], columns: Mapping[str, np.ndarray]
     ) -> dict[Address, _Written]:
         """Keys of bones with what is wanted at some of the times."""
         times, layers = self.times[instance.id], Beneath(self.plain, lambda: self.before)

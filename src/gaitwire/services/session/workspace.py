@@ -25,7 +25,7 @@ from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf
 
-Kept = TypeVar("Kept")
+Cached = TypeVar("Cached")
 
 Placed = Mapping[tuple[OwnerKind, str, str], float]
 """Values by (kind of owner, owner id, property)."""
@@ -46,7 +46,7 @@ class Workspace:
         self._compiled = Shelfful(8)
         self._recent = Shelfful(10)
 
-    def _remembered(self, shelf: Shelfful, key: object, documents: Sequence[str], make: Callable[[], Kept]) -> Kept:
+    def _remembered(self, shelf: Shelfful, key: object, documents: Sequence[str], make: Callable[[], Cached]) -> Cached:
         """A value made of documents; what an edit makes of its own unfinished work is nobody else's."""
         if not self.store.unsettled(documents):
             return shelf.get(key, make)
@@ -56,7 +56,7 @@ class Workspace:
             if key not in within:
                 within[key] = make()
             found = within[key]
-        return cast(Kept, found)
+        return cast(Cached, found)
 
     def puppet(self, puppet_id: str) -> Puppet:
         """The puppet as it stands now, or the one that every camera is; raises NotFoundError."""

@@ -21,7 +21,7 @@ from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import LED, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
 from gaitwire.core.timing.easing import EASINGS
 from gaitwire.core.timing.easing.nearest import nearest_cubic
-from gaitwire.core.timing.easing.registry import CHART, Shape
+from gaitwire.core.timing.easing.registry import CHART, EasingFunction
 from gaitwire.core.timing.edit import lengths_of, rise_of, ticks_of
 from gaitwire.core.timing.holding import held_for
 from gaitwire.core.timing.key import Key, curve_to_shares
@@ -331,7 +331,7 @@ class Preset:
     points: str
 
 
-def _course(shape: Shape, count: int, flip: bool) -> str:
+def _course(shape: EasingFunction, count: int, flip: bool) -> str:
     """SVG points of an easing in a unit square, y up or (flipped) down."""
     t = np.linspace(0, 1, count)
     y = shape(t)

@@ -10,7 +10,7 @@ import numpy as np
 
 from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.controls import stand_of
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.values import sample_controls, shown_times
 from gaitwire.core.notes.order import switches
 from gaitwire.core.puppet.controls import CORRECTED, Control, Entry, RowKind, spread_of
@@ -158,7 +158,7 @@ def _moves(puppet: Puppet, control: Control) -> set[str]:
 
 
 def _dial_card(
-    compiled: CompiledScene, island: Island, control: Control, values: Sequence[float], frame: float
+    compiled: CompiledScene, island: CompiledPuppet, control: Control, values: Sequence[float], frame: float
 ) -> DialCard:
     who, puppet = island.source.instance.id, island.source.puppet
     keyed = {
@@ -174,7 +174,7 @@ def _dial_card(
     return DialCard(who, dial_of(puppet, control), rows, _switches(compiled, island, control), parts)
 
 
-def _switches(compiled: CompiledScene, island: Island, control: Control) -> tuple[int, ...]:
+def _switches(compiled: CompiledScene, island: CompiledPuppet, control: Control) -> tuple[int, ...]:
     scene = compiled.scene
     times = shown_times(island, np.arange(float(scene.frames)))
     standing = stand_of(island, sample_controls(island, times))
@@ -184,7 +184,7 @@ def _switches(compiled: CompiledScene, island: Island, control: Control) -> tupl
     return ()
 
 
-class Said(NamedTuple):
+class EntrySaying(NamedTuple):
     """What a place says of the chosen owners about one property; None where they differ."""
 
     prop: Property
@@ -198,7 +198,7 @@ class EntryCard:
     """What a place says of chosen parts, pins or bones."""
 
     kind: RowKind
-    rows: tuple[Said, ...]
+    rows: tuple[EntrySaying, ...]
     drawings: tuple[Replacement, ...]
     shows: int | None
     """The drawing that it wants, or None for none in particular."""
@@ -229,7 +229,7 @@ def entry_card(puppet: Puppet, entry: Entry, kind: RowKind, owner_ids: Sequence[
             continue
         values = {known.get((owner, name), prop.rest) for owner in owner_ids}
         told = any((owner, name) in known for owner in owner_ids)
-        rows.append(Said(prop, values.pop() * prop.display if len(values) == 1 else None, told))
+        rows.append(EntrySaying(prop, values.pop() * prop.display if len(values) == 1 else None, told))
     part = puppet.part(owner_ids[0]) if kind == "part" and len(owner_ids) == 1 else None
     shows = known.get((owner_ids[0], "drawing"))
     reshaped = sum(len(r.points) for r in entry.reshapes if r.part_id in owner_ids)

@@ -33,7 +33,7 @@ class Handle(NamedTuple):
     y: float
 
 
-class Point(NamedTuple):
+class CurvePoint(NamedTuple):
     """A key in the panel."""
 
     key: Key
@@ -44,7 +44,7 @@ class Point(NamedTuple):
     handles: tuple[Handle, ...]
 
 
-class Course(NamedTuple):
+class Curve(NamedTuple):
     """One channel in the panel; lines as SVG points."""
 
     channel: Channel
@@ -53,7 +53,7 @@ class Course(NamedTuple):
     number: int
     line: str
     speed: str
-    points: tuple[Point, ...]
+    points: tuple[CurvePoint, ...]
 
 
 class Graph(NamedTuple):
@@ -64,7 +64,7 @@ class Graph(NamedTuple):
     low: float
     high: float
     fastest: float
-    courses: tuple[Course, ...]
+    courses: tuple[Curve, ...]
     left_out: int
 
 
@@ -87,7 +87,7 @@ def graph(floor: Floor, nodes: Sequence[Node]) -> Graph:
         name = f"{owner_name(scene, cast, (channel.instance_id, channel.owner_id))}, {prop.label}"
         speed = SPEED_TOP + SPEED_TALL / 2 - s / fastest * SPEED_TALL / 2
         line, slow = _line(place.x(times), place.y(v)), _line(place.x(times), speed)
-        courses.append(Course(channel, prop, name, number, line, slow, _points(scene, row, prop, place)))
+        courses.append(Curve(channel, prop, name, number, line, slow, _points(scene, row, prop, place)))
     return Graph(0.0, float(scene.frames), low, high, fastest, tuple(courses), max(0, len(moving) - MOST_CURVES))
 
 
@@ -125,7 +125,7 @@ def _line(x: FloatArray, y: FloatArray) -> str:
     return " ".join(f"{a:.1f},{b:.2f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
 
 
-def _points(scene: Scene, keys: list[Key], prop: Property, place: _Place) -> tuple[Point, ...]:
+def _points(scene: Scene, keys: list[Key], prop: Property, place: _Place) -> tuple[CurvePoint, ...]:
     handles: dict[str, list[Handle]] = {}
     for segment in segments_of(keys, scene.loop_length):
         if segment.right.stay or segment.left.ease == "hold":
@@ -143,5 +143,5 @@ def _points(scene: Scene, keys: list[Key], prop: Property, place: _Place) -> tup
     for key in keys:
         x, y = float(place.x(np.array(key.time))), float(place.y(np.array(key.value * prop.display)))
         own = tuple(h for h in handles.get(key.id, ()) if abs(h.x - x) < WIDE / 2)
-        found.append(Point(key, round(x, 1), round(y, 2), key.value * prop.display, own))
+        found.append(CurvePoint(key, round(x, 1), round(y, 2), key.value * prop.display, own))
     return tuple(found)

@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.motion.laid import resolved
-from gaitwire.core.motion.phrase import Course, Phrases
+from gaitwire.core.motion.phrase import PhraseCourse, Phrases
 from gaitwire.core.owners import owner_name
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
@@ -25,7 +25,7 @@ class Bar(NamedTuple):
     table: str = "plants"
 
 
-class Change(NamedTuple):
+class CarrierChange(NamedTuple):
     """A hitch, a bearing or a turn on a wire: from this frame on something else carries, or it turns round."""
 
     table: str
@@ -50,7 +50,7 @@ def bars_of(scene: Scene, puppets: dict[str, Puppet], phrases: Phrases) -> dict[
         found.setdefault((g.instance_id, g.instance_id), []).append(bar)
     for u in scene.phrase_uses:
         phrase = resolved(u, phrases)
-        stop = Course(u, phrase.length, scene.frames, scene.loop_length).stop if phrase else u.start + ASLEEP
+        stop = PhraseCourse(u, phrase.length, scene.frames, scene.loop_length).stop if phrase else u.start + ASLEEP
         title = f"phrase: {phrase.name}" if phrase else "its phrase is gone"
         found.setdefault((u.instance_id, u.id), []).append(Bar(u.id, u.start, stop, 0.0, 0.0, title, "phrase_uses"))
     return found
@@ -69,18 +69,18 @@ def bearers(scene: Scene, puppets: Mapping[str, Puppet]) -> list[dict[str, Any]]
     ]
 
 
-def changes_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[Change]]:
+def changes_of(scene: Scene, puppets: dict[str, Puppet]) -> dict[Node, list[CarrierChange]]:
     """Hitches, bearings and turns by the node on whose wire they lie; the last two lie on their puppet's own."""
-    found: dict[Node, list[Change]] = {}
+    found: dict[Node, list[CarrierChange]] = {}
     for h in scene.hitches:
         by = owner_name(scene, puppets, (h.carrier_instance, h.carrier_id)) if h.carrier_id else ""
         title = f"goes with {by}" if by else "is thrown" if h.arc else "is let go"
-        found.setdefault((h.instance_id, h.owner_id), []).append(Change("hitches", h.id, h.time, title))
+        found.setdefault((h.instance_id, h.owner_id), []).append(CarrierChange("hitches", h.id, h.time, title))
     for t in scene.turns:
-        change = Change("turns", t.id, t.time, "turns round")
+        change = CarrierChange("turns", t.id, t.time, "turns round")
         found.setdefault((t.instance_id, t.instance_id), []).append(change)
     for b in scene.bearings:
         by = owner_name(scene, puppets, (b.instance_id, b.owner_id)) if b.owner_id else "its root"
-        change = Change("bearings", b.id, b.time, f"carried by {by}")
+        change = CarrierChange("bearings", b.id, b.time, f"carried by {by}")
         found.setdefault((b.instance_id, b.instance_id), []).append(change)
     return found

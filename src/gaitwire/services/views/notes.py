@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.notes import MEASURES, Note, Stage, notes_of
+from gaitwire.core.notes import MEASURES, Note, NoteScene, notes_of
 from gaitwire.core.notes.note import Remedy
 from gaitwire.core.owners import owner_name
 from gaitwire.core.scene import Scene
@@ -20,7 +20,7 @@ def scene_notes(workspace: Workspace, scene_id: str) -> list[Note]:
     """What is measured in a scene as it stands now."""
     compiled = workspace.compiled(scene_id)
     frames = evaluate(compiled, np.arange(compiled.scene.frames, dtype=float), cache=workspace.blocks)
-    return _with_seams(compiled, notes_of(Stage(compiled, frames)))
+    return _with_seams(compiled, notes_of(NoteScene(compiled, frames)))
 
 
 def _with_seams(compiled: CompiledScene, notes: list[Note]) -> list[Note]:

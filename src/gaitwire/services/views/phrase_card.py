@@ -5,8 +5,18 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError
-from gaitwire.core.motion.phrase import COUNTS, ENDINGS, VIEWS, Course, Ending, From, Phrase, PhraseUse, View
-from gaitwire.core.motion.ready import READY, Setting
+from gaitwire.core.motion.phrase import (
+    COUNTS,
+    ENDINGS,
+    VIEWS,
+    Ending,
+    From,
+    Phrase,
+    PhraseCourse,
+    PhraseUse,
+    SuitedView,
+)
+from gaitwire.core.motion.ready import READY, Param
 from gaitwire.services.library.phrases import ListedPhrase, list_phrases, tags_of
 from gaitwire.services.scene.floor import Floor
 
@@ -35,23 +45,23 @@ class UseCard(NamedTuple):
 
     row: UseRow
     phrase: Phrase | None
-    course: Course | None
-    settings: list[tuple[Setting, float]]
+    course: PhraseCourse | None
+    settings: list[tuple[Param, float]]
     unmatched: list[str]
-    views: dict[View, str] = VIEWS
+    views: dict[SuitedView, str] = VIEWS
     endings: dict[str, Ending] = ENDINGS
 
 
-class Making(NamedTuple):
+class PhraseMaking(NamedTuple):
     """What a phrase can be made as."""
 
     own: list[ListedPhrase]
     counts: dict[From, str] = COUNTS
 
 
-def making(view: Floor) -> Making:
+def making(view: Floor) -> PhraseMaking:
     """For the card about beads."""
-    return Making([listed for listed in list_phrases(view.workspace) if listed.own])
+    return PhraseMaking([listed for listed in list_phrases(view.workspace) if listed.own])
 
 
 def finder(view: Floor, instance_id: str) -> Finder:

@@ -7,7 +7,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
 from gaitwire.core.evaluate.handles import Wanted
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.reaching import LimbGrip, Reach
 from gaitwire.core.evaluate.values import sample_values, shown_times
 from gaitwire.core.puppet.limbing import chain_of
@@ -42,7 +42,7 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
     return ", ".join([*words, limb] if limb else words)
 
 
-def _area(island: Island, frames: Frames, wanted: Wanted, node: tuple[str, str]) -> float:
+def _area(island: CompiledPuppet, frames: Frames, wanted: Wanted, node: tuple[str, str]) -> float:
     """What a node's own stretch, width and keeping make of its area."""
     values = sample_values(island, shown_times(island, frames.frames), wanted)[island.node_keys.index(node), :, 0]
     stretch, widen, keep = (float(values[NODE_PROPERTIES.index(name)]) for name in ("stretch", "widen", "keep"))
@@ -71,7 +71,7 @@ def _limb_said(puppet: Puppet, wanted: Wanted, instance_id: str) -> str:
     return ""
 
 
-def _pin_said(puppet: Puppet, island: Island, frames: Frames, pin: Pin) -> str:
+def _pin_said(puppet: Puppet, island: CompiledPuppet, frames: Frames, pin: Pin) -> str:
     """How far a pin is from the others of its part, against rest: the nearest one, and the one most drawn out."""
     places = {owner: frames.nodes[0, frames.node_keys.index((island.source.instance.id, owner))] for owner in
               (p.id for p in puppet.pins_of(pin.part_id))

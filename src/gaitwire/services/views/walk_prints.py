@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.skeleton import world_matrices
 from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.walk.four import Foot
@@ -40,7 +40,7 @@ def walk_prints(compiled: CompiledScene) -> list[WalkPrint]:
     return found[:MOST]
 
 
-def _of_foot(island: Island, gait: Gait, foot: Foot) -> list[WalkPrint]:
+def _of_foot(island: CompiledPuppet, gait: Gait, foot: Foot) -> list[WalkPrint]:
     frames = _stands(gait, foot)
     node = island.node(foot.leg.foot.id)
     if node is None or not len(frames):

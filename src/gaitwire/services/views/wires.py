@@ -20,7 +20,7 @@ from gaitwire.core.walk.span import gaits_on
 from gaitwire.services.scene.creep import creeps_of
 from gaitwire.services.views.area_wires import AreaLine, area_lines
 from gaitwire.services.views.body_map import areas
-from gaitwire.services.views.link_marks import Bar, Change, bars_of, changes_of
+from gaitwire.services.views.link_marks import Bar, CarrierChange, bars_of, changes_of
 
 SEAT = "seat"
 
@@ -51,7 +51,7 @@ class Wire:
     """How much area it shows, where it is stretched."""
     bars: tuple[Bar, ...] = ()
     """Plants, on a limb's wire and, thin, on its group's."""
-    changes: tuple[Change, ...] = ()
+    changes: tuple[CarrierChange, ...] = ()
     is_group: bool = False
     locked: bool = False
     kind: OwnerKind = "bone"
@@ -173,7 +173,7 @@ class _Links(NamedTuple):
     """Plants and changes of what carries, by the node on whose wire they lie."""
 
     bars: dict[Node, list[Bar]]
-    changes: dict[Node, list[Change]]
+    changes: dict[Node, list[CarrierChange]]
 
 
 class _Rows:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gaitwire.core.motion.ready.making import Ready, Score, Setting, Values, row, score
+from gaitwire.core.motion.ready.making import Param, Ready, Score, Values, row, score
 
 _SETTLE = 6.0
 
@@ -45,10 +45,10 @@ def _point(v: Values) -> Score:
 POINT = Ready(
     "point", "Point", ("arm", "show", "there"), "side",
     (
-        Setting("high", "height", "°", 84, 10, 170, "How far the arm is raised from hanging; 90 is level."),
-        Setting("out", "frames out", "f", 7, 3, 60, "How long the arm takes to go out. Few are sharp, many are vague."),
-        Setting("hold", "stays for", "f", 16, 0, 500, "How long it points."),
-        Setting("lean", "lean", "°", 5, -20, 30, "How far the trunk goes with it."),
+        Param("high", "height", "°", 84, 10, 170, "How far the arm is raised from hanging; 90 is level."),
+        Param("out", "frames out", "f", 7, 3, 60, "How long the arm takes to go out. Few are sharp, many are vague."),
+        Param("hold", "stays for", "f", 16, 0, 500, "How long it points."),
+        Param("lean", "lean", "°", 5, -20, 30, "How far the trunk goes with it."),
     ),
     _point, still=1.0,
 )  # fmt: skip
@@ -77,11 +77,11 @@ def _wave(v: Values) -> Score:
 WAVE = Ready(
     "wave", "Wave", ("arm", "greet", "farewell"), "side",
     (
-        Setting("high", "height", "°", 108, 30, 175, "How far the arm is raised from hanging."),
-        Setting("sweep", "sweep", "°", 46, 5, 120, "How far the forearm goes to and fro."),
-        Setting("times", "times", "", 2, 1, 12, "How often it goes to and fro.", 0),
-        Setting("frames", "frames a way", "f", 10, 3, 60, "How long one way takes. Few are eager, twenty are slow."),
-        Setting("rise", "frames up", "f", 12, 4, 60, "How long the arm takes to go up."),
+        Param("high", "height", "°", 108, 30, 175, "How far the arm is raised from hanging."),
+        Param("sweep", "sweep", "°", 46, 5, 120, "How far the forearm goes to and fro."),
+        Param("times", "times", "", 2, 1, 12, "How often it goes to and fro.", 0),
+        Param("frames", "frames a way", "f", 10, 3, 60, "How long one way takes. Few are eager, twenty are slow."),
+        Param("rise", "frames up", "f", 12, 4, 60, "How long the arm takes to go up."),
     ),
     _wave, still=1.0,
 )  # fmt: skip
@@ -113,10 +113,10 @@ def _urge(v: Values) -> Score:
 URGE = Ready(
     "urge", "Urge on", ("arm", "body", "come", "hurry"), "side",
     (
-        Setting("sweep", "sweep", "°", 70, 10, 150, "How far the arm sweeps out in front."),
-        Setting("times", "times", "", 3, 1, 12, "How often.", 0),
-        Setting("frames", "frames each", "f", 14, 5, 60, "How long one sweep takes. Few are impatient."),
-        Setting("lean", "lean", "°", 6, 0, 30, "How far the trunk is thrown into it."),
+        Param("sweep", "sweep", "°", 70, 10, 150, "How far the arm sweeps out in front."),
+        Param("times", "times", "", 3, 1, 12, "How often.", 0),
+        Param("frames", "frames each", "f", 14, 5, 60, "How long one sweep takes. Few are impatient."),
+        Param("lean", "lean", "°", 6, 0, 30, "How far the trunk is thrown into it."),
     ),
     _urge, still=1.0,
 )  # fmt: skip

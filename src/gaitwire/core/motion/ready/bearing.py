@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from itertools import pairwise
 
-from gaitwire.core.motion.ready.making import Ready, Score, Setting, Values, row, score
+from gaitwire.core.motion.ready.making import Param, Ready, Score, Values, row, score
 
 
 def _shrug(v: Values) -> Score:
@@ -38,11 +38,11 @@ def _shrug(v: Values) -> Score:
 SHRUG = Ready(
     "shrug", "Shrug", ("body", "arm", "unsure", "whatever"), "any",
     (
-        Setting("lift", "lift", "%", 5, 0.5, 20, "How far the shoulders go up, in percent of a leg."),
-        Setting("hands", "hands open", "°", 48, 0, 120, "How far the forearms come up."),
-        Setting("tilt", "tilt", "°", -7, -40, 40, "How far the head goes over; below nothing, chin up."),
-        Setting("frames", "frames up", "f", 7, 3, 60, "How long it takes to go up."),
-        Setting("hold", "stays for", "f", 10, 0, 500, "How long the shoulders stay up."),
+        Param("lift", "lift", "%", 5, 0.5, 20, "How far the shoulders go up, in percent of a leg."),
+        Param("hands", "hands open", "°", 48, 0, 120, "How far the forearms come up."),
+        Param("tilt", "tilt", "°", -7, -40, 40, "How far the head goes over; below nothing, chin up."),
+        Param("frames", "frames up", "f", 7, 3, 60, "How long it takes to go up."),
+        Param("hold", "stays for", "f", 10, 0, 500, "How long the shoulders stay up."),
     ),
     _shrug,
 )  # fmt: skip
@@ -69,10 +69,10 @@ def _breathe(v: Values) -> Score:
 BREATHE = Ready(
     "breathe", "Breathe", ("body", "idle", "alive", "tired"), "any",
     (
-        Setting("depth", "depth", "°", 2, 0.2, 20, "How far the chest opens. Much of it is out of breath."),
-        Setting("shoulders", "shoulders", "%", 1, 0, 10, "How far they are lifted, in percent of a leg."),
-        Setting("frames", "frames a breath", "f", 64, 8, 400, "Sixty and more at rest, twenty out of breath."),
-        Setting("times", "breaths", "", 1, 1, 50, "How many.", 0),
+        Param("depth", "depth", "°", 2, 0.2, 20, "How far the chest opens. Much of it is out of breath."),
+        Param("shoulders", "shoulders", "%", 1, 0, 10, "How far they are lifted, in percent of a leg."),
+        Param("frames", "frames a breath", "f", 64, 8, 400, "Sixty and more at rest, twenty out of breath."),
+        Param("times", "breaths", "", 1, 1, 50, "How many.", 0),
     ),
     _breathe,
 )  # fmt: skip
@@ -118,10 +118,10 @@ def _fine(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
 SHIFT = Ready(
     "shift-weight", "Shift weight", ("body", "idle", "weight"), "side",
     (
-        Setting("sway", "sway", "%", 9, -25, 25, "How far the hips go forward, in percent of a leg; or back."),
-        Setting("lean", "counter-lean", "°", 3, 0, 20, "How far the trunk goes the other way."),
-        Setting("frames", "frames", "f", 16, 4, 120, "How long it takes."),
-        Setting("hold", "stays for", "f", 24, 0, 500, "How long the weight stays there."),
+        Param("sway", "sway", "%", 9, -25, 25, "How far the hips go forward, in percent of a leg; or back."),
+        Param("lean", "counter-lean", "°", 3, 0, 20, "How far the trunk goes the other way."),
+        Param("frames", "frames", "f", 16, 4, 120, "How long it takes."),
+        Param("hold", "stays for", "f", 24, 0, 500, "How long the weight stays there."),
     ),
     _shift,
 )  # fmt: skip

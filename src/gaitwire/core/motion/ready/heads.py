@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gaitwire.core.motion.ready.making import Ready, Score, Setting, Values, row, score
+from gaitwire.core.motion.ready.making import Param, Ready, Score, Values, row, score
 
 _SETTLE = 5.0
 """Frames in which what has arrived comes to rest."""
@@ -28,10 +28,10 @@ def _nod(v: Values) -> Score:
 NOD = Ready(
     "nod", "Nod", ("head", "yes", "agree", "greet"), "side",
     (
-        Setting("depth", "depth", "°", 16, 1, 60, "How far the chin goes down. A little is a hint, much is eager."),
-        Setting("times", "nods", "", 2, 1, 12, "How many, each a little smaller than the one before it.", 0),
-        Setting("frames", "frames a nod", "f", 11, 4, 60, "Few are eager, many are grave."),
-        Setting("lift", "lift before", "°", 4, 0, 30, "How far the chin goes up first."),
+        Param("depth", "depth", "°", 16, 1, 60, "How far the chin goes down. A little is a hint, much is eager."),
+        Param("times", "nods", "", 2, 1, 12, "How many, each a little smaller than the one before it.", 0),
+        Param("frames", "frames a nod", "f", 11, 4, 60, "Few are eager, many are grave."),
+        Param("lift", "lift before", "°", 4, 0, 30, "How far the chin goes up first."),
     ),
     _nod,
 )  # fmt: skip
@@ -57,11 +57,11 @@ def _look(v: Values) -> Score:
 LOOK = Ready(
     "look", "Look up or down", ("head", "turn", "notice"), "side",
     (
-        Setting("up", "up", "°", 18, -60, 60, "How far it looks up; below nothing, down."),
-        Setting("frames", "frames", "f", 9, 3, 60, "How long the turn takes. A quick one is under half a second."),
-        Setting("hold", "stays for", "f", 18, 0, 500, "How long it goes on looking."),
-        Setting("dip", "dip", "%", 2.5, 0, 15, "How far the head sinks on its way, in percent of a leg."),
-        Setting("squeeze", "squeeze", "%", 5, 0, 40, "How much narrower the head is in the middle of the turn."),
+        Param("up", "up", "°", 18, -60, 60, "How far it looks up; below nothing, down."),
+        Param("frames", "frames", "f", 9, 3, 60, "How long the turn takes. A quick one is under half a second."),
+        Param("hold", "stays for", "f", 18, 0, 500, "How long it goes on looking."),
+        Param("dip", "dip", "%", 2.5, 0, 15, "How far the head sinks on its way, in percent of a leg."),
+        Param("squeeze", "squeeze", "%", 5, 0, 40, "How much narrower the head is in the middle of the turn."),
     ),
     _look,
 )  # fmt: skip
@@ -89,10 +89,10 @@ def _listen(v: Values) -> Score:
 LISTEN = Ready(
     "listen", "Listen", ("head", "body", "attend", "curious"), "side",
     (
-        Setting("lean", "lean", "°", 9, -20, 40, "How far it leans to what it hears; below nothing, away from it."),
-        Setting("tilt", "tilt", "°", 13, -40, 40, "How far the head is cocked, chin up; below nothing, down."),
-        Setting("frames", "frames", "f", 14, 4, 80, "How long it takes to lean in."),
-        Setting("hold", "listens for", "f", 40, 4, 500, "How long it goes on listening."),
+        Param("lean", "lean", "°", 9, -20, 40, "How far it leans to what it hears; below nothing, away from it."),
+        Param("tilt", "tilt", "°", 13, -40, 40, "How far the head is cocked, chin up; below nothing, down."),
+        Param("frames", "frames", "f", 14, 4, 80, "How long it takes to lean in."),
+        Param("hold", "listens for", "f", 40, 4, 500, "How long it goes on listening."),
     ),
     _listen,
 )  # fmt: skip
@@ -123,11 +123,11 @@ def _doubt(v: Values) -> Score:
 DOUBT = Ready(
     "doubt", "Doubt", ("head", "body", "no", "wary"), "side",
     (
-        Setting("back", "draws back", "°", 9, 0, 30, "How far the trunk goes back."),
-        Setting("tilt", "tilt", "°", 12, -30, 30, "How far the chin comes down towards the neck."),
-        Setting("shake", "shake", "°", 3, 0, 20, "How much the head moves while it weighs the matter; it dies away."),
-        Setting("frames", "frames", "f", 10, 3, 60, "How long it takes to draw back."),
-        Setting("hold", "stays for", "f", 26, 6, 500, "How long it goes on doubting."),
+        Param("back", "draws back", "°", 9, 0, 30, "How far the trunk goes back."),
+        Param("tilt", "tilt", "°", 12, -30, 30, "How far the chin comes down towards the neck."),
+        Param("shake", "shake", "°", 3, 0, 20, "How much the head moves while it weighs the matter; it dies away."),
+        Param("frames", "frames", "f", 10, 3, 60, "How long it takes to draw back."),
+        Param("hold", "stays for", "f", 26, 6, 500, "How long it goes on doubting."),
     ),
     _doubt,
 )  # fmt: skip

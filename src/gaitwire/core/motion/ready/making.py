@@ -12,7 +12,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.motion.phrase import Phrase, View
+from gaitwire.core.motion.phrase import Phrase, SuitedView
 from gaitwire.core.puppet.counterpart import OwnerMark
 from gaitwire.core.puppet.roles import Side
 from gaitwire.core.timing.clip import ClipRow
@@ -22,7 +22,7 @@ from gaitwire.core.tolerances import TIME
 EASE = "sine-in-out"
 
 
-class Setting(NamedTuple):
+class Param(NamedTuple):
     """One setting of a phrase: its bounds and what it does."""
 
     name: str
@@ -51,8 +51,8 @@ class Ready(NamedTuple):
     name: str
     title: str
     tags: tuple[str, ...]
-    view: View
-    settings: tuple[Setting, ...]
+    view: SuitedView
+    settings: tuple[Param, ...]
     make: Callable[[Values], Score]
     still: float = 0.0
 
@@ -82,12 +82,18 @@ def phrase_of(ready: Ready, given: Values) -> Phrase:
     return _made(ready, tuple(ready.values(given).items()))
 
 
-Points = Sequence[tuple[float, float]]
+Waypoints = Sequence[tuple[float, float]]
 """(frame, value) in turn."""
 
 
 def row(
-    role: str, prop: str, points: Points, side: Side = "centre", late: float = 0.0, share: float = 1.0, ease: str = EASE
+    role: str,
+    prop: str,
+    points: Waypoints,
+    side: Side = "centre",
+    late: float = 0.0,
+    share: float = 1.0,
+    ease: str = EASE,
 ) -> ClipRow:
     """Keys of one bone, `late` frames behind the points and a share of their values; the first stays where it is."""
     placed: dict[float, float] = {}

@@ -11,7 +11,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.easing import shapes
 
-Shape = Callable[[FloatArray], FloatArray]
+EasingFunction = Callable[[FloatArray], FloatArray]
 
 
 @dataclass(frozen=True)
@@ -25,7 +25,7 @@ class Easing:
     name: str
     family: str
     direction: str
-    shape: Shape
+    shape: EasingFunction
     breaks: tuple[float, ...] = ()
 
     @property
@@ -38,11 +38,11 @@ class Easing:
         return self.shape(np.clip(np.asarray(shares, float), 0.0, 1.0))
 
 
-def _mirrored(shape: Shape) -> Shape:
+def _mirrored(shape: EasingFunction) -> EasingFunction:
     return lambda t: 1.0 - shape(1.0 - t)
 
 
-def _two_sided(shape: Shape) -> Shape:
+def _two_sided(shape: EasingFunction) -> EasingFunction:
     return lambda t: np.where(t < 0.5, shape(np.minimum(2 * t, 1)) / 2, 1 - shape(np.minimum(2 - 2 * t, 1)) / 2)
 
 
@@ -50,7 +50,7 @@ def _hold(t: FloatArray) -> FloatArray:
     return np.where(t >= 1, 1.0, 0.0)
 
 
-_FAMILIES: dict[str, tuple[Shape, Shape | None, tuple[float, ...]]] = {
+_FAMILIES: dict[str, tuple[EasingFunction, EasingFunction | None, tuple[float, ...]]] = {
     # family: (its 'in' shape, its in-out shape where that is not the 'in' half twice, breaks of 'in')
     "sine": (shapes.sine, None, ()),
     "quad": (shapes.power(2), None, (0.0, 1.0)),

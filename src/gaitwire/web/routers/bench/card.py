@@ -20,7 +20,7 @@ from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.control_card import carried_cards, dial_of, entry_card, title_of
 from gaitwire.web.templating import page
 
-Context = dict[str, Any]
+CardContext = dict[str, Any]
 
 _BONE_FIELDS = (
     "parent_id", "region", "side", "role", "tag", "x", "y", "length", "angle", "low", "high", "reach", "keep_volume",
@@ -28,7 +28,7 @@ _BONE_FIELDS = (
 _TWO_DECIMALS = ("x", "y", "length", "angle", "low", "high", "reach")
 
 
-def common_values(items: Sequence[Bone | Part | Pin], fields: Sequence[str]) -> Context:
+def common_values(items: Sequence[Bone | Part | Pin], fields: Sequence[str]) -> CardContext:
     """Each field's value where all agree, else None; numbers as they are shown."""
     rows = [item.model_dump() for item in items]
     found = {f: rows[0][f] if all(r[f] == rows[0][f] for r in rows) else None for f in fields}
@@ -39,7 +39,7 @@ def _tree(puppet: Puppet) -> list[tuple[str, str]]:
     return [(row.bone.id, "· " * row.depth + row.bone.name) for row in walk(puppet.bones)]
 
 
-def bone_card(puppet: Puppet, bones: list[Bone]) -> Context:
+def bone_card(puppet: Puppet, bones: list[Bone]) -> CardContext:
     """About bones, and about the limb that they are of."""
     names = {b.id: b.name for b in puppet.bones}
     common = common_values(bones, _BONE_FIELDS)
@@ -128,14 +128,14 @@ def _joints(puppet: Puppet, limb: Limb) -> list[str]:
     return [*(b.name for b in chain), f"{tip.name}{', its tip' if limb.whole else ''}"]
 
 
-def part_card(workspace: Workspace, puppet: Puppet, parts: list[Part]) -> Context:
+def part_card(workspace: Workspace, puppet: Puppet, parts: list[Part]) -> CardContext:
     """About parts: where they hang, their drawings, how soft they are."""
     names = {b.id: b.name for b in puppet.bones}
     common = common_values(parts, ("bone_id", "opacity", "soft", "grain", "distance", "shadow"))
     for share in ("opacity", "distance"):
         common[share] = None if common[share] is None else round(common[share] * 100, 1)
     homes = {names[p.bone_id] for p in parts}
-    context: Context = {
+    context: CardContext = {
         "shapes": len(workspace.art(parts[0].art_hash).nodes),
         "common": common,
         "about": f"hangs from {homes.pop()}" if len(homes) == 1 else "hang from several bones",
@@ -146,10 +146,10 @@ def part_card(workspace: Workspace, puppet: Puppet, parts: list[Part]) -> Contex
     return context
 
 
-def _one_part(workspace: Workspace, puppet: Puppet, part: Part) -> Context:
+def _one_part(workspace: Workspace, puppet: Puppet, part: Part) -> CardContext:
     bones = {b.id: b for b in puppet.bones}
     bends = [bones[i] for i in part.bends_with if i in bones]
-    context: Context = {
+    context: CardContext = {
         "suffixes": ",".join(SUFFIXES),
         "drawings": puppet.drawings(part),
         "other_parts": [(p.id, p.name) for p in sorted(puppet.parts, key=lambda p: -p.rank) if p.id != part.id],
@@ -168,7 +168,7 @@ def _one_part(workspace: Workspace, puppet: Puppet, part: Part) -> Context:
     return context
 
 
-def pin_card(puppet: Puppet, pins: list[Pin]) -> Context:
+def pin_card(puppet: Puppet, pins: list[Pin]) -> CardContext:
     """About pins."""
     names = {p.id: p.name for p in puppet.parts}
     common = common_values(pins, ("kind", "bone_id", "x", "y", "holds_turn", "stiffness"))
@@ -184,7 +184,7 @@ def pin_card(puppet: Puppet, pins: list[Pin]) -> Context:
     }
 
 
-def puppet_card(puppet: Puppet) -> Context:
+def puppet_card(puppet: Puppet) -> CardContext:
     """About the puppet when nothing is chosen."""
     names = {b.id: b.name for b in puppet.bones}
     have = {limb.tip_id for limb in puppet.limbs}

@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse, JSONResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.controls import CORRECTED, Reshape, Row
-from gaitwire.services.rig.corrective_shapes import Owner
+from gaitwire.services.rig.corrective_shapes import RowOwner
 from gaitwire.services.rig.mirrored_shapes import Reflected, Reflecting
 from gaitwire.web.context import Revision, Space
 from gaitwire.web.routers.bench.page import changed
@@ -18,8 +18,8 @@ from gaitwire.web.routers.shared.forms import (
     Field,
     Ids,
     Readers,
-    Steps,
-    Value,
+    StepsField,
+    TypedValue,
     flag,
     number,
     number_or_none,
@@ -34,9 +34,9 @@ def _work(workspace: Space, puppet_id: str, revision: Revision = None) -> Reflec
     return Reflecting(workspace, puppet_id, revision)
 
 
-Work = Annotated[Reflecting, Depends(_work)]
-Degrees = Annotated[float, Form(allow_inf_nan=False, ge=-720, le=720)]
-Text = Annotated[str, Form(max_length=400_000)]
+CorrectiveGestures = Annotated[Reflecting, Depends(_work)]
+DegreesField = Annotated[float, Form(allow_inf_nan=False, ge=-720, le=720)]
+BenchText = Annotated[str, Form(max_length=400_000)]
 
 _ROWS: TypeAdapter[list[Row]] = TypeAdapter(list[Row])
 _RESHAPES: TypeAdapter[list[Reshape]] = TypeAdapter(list[Reshape])
@@ -44,21 +44,23 @@ _OWNERS: TypeAdapter[list[tuple[str, str]]] = TypeAdapter(list[tuple[str, str]])
 
 
 @router.post("/fixes/add")
-def add_fix(work: Work, bone: Annotated[str, Form()], angle: Degrees) -> HTMLResponse:
+def add_fix(work: CorrectiveGestures, bone: Annotated[str, Form()], angle: DegreesField) -> HTMLResponse:
     """A bend fix of a joint at an angle, to be corrected."""
     return changed(work, made=work.add_fix(bone, angle))
 
 
 @router.post("/controls/add")
 def add_control(
-    work: Work, kind: Annotated[Literal["pad", "gauge"], Form()], name: Annotated[str, Form(max_length=80)] = ""
+    work: CorrectiveGestures,
+    kind: Annotated[Literal["pad", "gauge"], Form()],
+    name: Annotated[str, Form(max_length=80)] = "",
 ) -> HTMLResponse:
     """A pad or a gauge with nothing on it."""
     return changed(work, made=work.add_control(kind, name))
 
 
 @router.post("/controls/remove")
-def remove_controls(work: Work, ids: Ids) -> HTMLResponse:
+def remove_controls(work: CorrectiveGestures, ids: Ids) -> HTMLResponse:
     """Remove controls with all that they hold."""
     work.remove_controls(read_ids(ids))
     return changed(work)
@@ -68,28 +70,30 @@ _CONTROL_FIELDS: Readers = {"name": str, "wraps": flag}
 
 
 @router.post("/controls/{control_id}/set")
-def set_control(work: Work, control_id: str, field: Field, value: Value) -> HTMLResponse:
+def set_control(work: CorrectiveGestures, control_id: str, field: Field, value: TypedValue) -> HTMLResponse:
     """Rename a control, or let a pad go round."""
     work.set_control(control_id, read_field(_CONTROL_FIELDS, field, value))
     return changed(work)
 
 
 @router.post("/controls/{control_id}/step")
-def step_control(work: Work, control_id: str, steps: Steps) -> HTMLResponse:
+def step_control(work: CorrectiveGestures, control_id: str, steps: StepsField) -> HTMLResponse:
     """Move a control in the list."""
     work.step_control(control_id, steps)
     return changed(work)
 
 
 @router.post("/controls/{control_id}/mirror")
-def mirror(work: Work, control_id: str, across: Annotated[Literal["", "true", "false"], Form()] = "") -> HTMLResponse:
+def mirror(
+    work: CorrectiveGestures, control_id: str, across: Annotated[Literal["", "true", "false"], Form()] = ""
+) -> HTMLResponse:
     """A bend fix on the joint of the other side."""
     found = work.mirror_fix(control_id, None if across == "" else across == "true")
     return changed(work, _said(found, "The other side has it too"))
 
 
 @router.post("/controls/{control_id}/reflect")
-def reflect(work: Work, control_id: str, ids: Ids = "") -> HTMLResponse:
+def reflect(work: CorrectiveGestures, control_id: str, ids: Ids = "") -> HTMLResponse:
     """The other half of a pad, or some places of it."""
     found = work.reflect(control_id, read_ids(ids))
     return changed(work, _said(found, f"{found.entries} place{'' if found.entries == 1 else 's'} on the other half"))
@@ -101,7 +105,11 @@ def _said(found: Reflected, done: str) -> str:
 
 @router.post("/controls/{control_id}/entries/add")
 def add_entry(
-    work: Work, control_id: str, x: Degrees, y: Degrees = 0.0, name: Annotated[str, Form(max_length=80)] = ""
+    work: CorrectiveGestures,
+    control_id: str,
+    x: DegreesField,
+    y: DegreesField = 0.0,
+    name: Annotated[str, Form(max_length=80)] = "",
 ) -> HTMLResponse:
     """A place on a control, which begins with what is seen there."""
     return changed(work, made=work.add_entry(control_id, x, y, name))
@@ -111,28 +119,30 @@ _ENTRY_FIELDS: Readers = {"name": str, "x": number, "y": number}
 
 
 @router.post("/entries/remove")
-def remove_entries(work: Work, ids: Ids) -> HTMLResponse:
+def remove_entries(work: CorrectiveGestures, ids: Ids) -> HTMLResponse:
     """Forget places."""
     work.remove_entries(read_ids(ids))
     return changed(work)
 
 
 @router.post("/entries/{entry_id}/set")
-def set_entry(work: Work, entry_id: str, field: Field, value: Value) -> HTMLResponse:
+def set_entry(work: CorrectiveGestures, entry_id: str, field: Field, value: TypedValue) -> HTMLResponse:
     """Name a place, or put it elsewhere."""
     work.set_entry(entry_id, read_field(_ENTRY_FIELDS, field, value))
     return changed(work)
 
 
 @router.post("/entries/{entry_id}/place")
-def place_entry(work: Work, entry_id: str, x: Degrees, y: Degrees = 0.0) -> HTMLResponse:
+def place_entry(work: CorrectiveGestures, entry_id: str, x: DegreesField, y: DegreesField = 0.0) -> HTMLResponse:
     """Put a place elsewhere."""
     work.set_entry(entry_id, {"x": x, "y": y})
     return changed(work)
 
 
 @router.post("/entries/{entry_id}/rows")
-def put_rows(work: Work, entry_id: str, rows: Text = "[]", reshapes: Text = "[]") -> HTMLResponse:
+def put_rows(
+    work: CorrectiveGestures, entry_id: str, rows: BenchText = "[]", reshapes: BenchText = "[]"
+) -> HTMLResponse:
     """What a drag has come to."""
     try:
         found = _ROWS.validate_json(rows), _RESHAPES.validate_json(reshapes)
@@ -143,35 +153,37 @@ def put_rows(work: Work, entry_id: str, rows: Text = "[]", reshapes: Text = "[]"
 
 
 @router.post("/entries/{entry_id}/value")
-def set_value(work: Work, entry_id: str, owners: Text, field: Field, value: Value) -> HTMLResponse:
+def set_value(
+    work: CorrectiveGestures, entry_id: str, owners: BenchText, field: Field, value: TypedValue
+) -> HTMLResponse:
     """A typed value of some parts, pins or bones; empty: as at rest."""
     work.set_value(entry_id, _owners(owners), field, number_or_none(value))
     return changed(work)
 
 
 @router.post("/entries/{entry_id}/clear")
-def clear(work: Work, entry_id: str, owners: Text) -> HTMLResponse:
+def clear(work: CorrectiveGestures, entry_id: str, owners: BenchText) -> HTMLResponse:
     """Forget what a place says of some parts, pins or bones."""
     work.clear(entry_id, [owner for _, owner in _owners(owners)])
     return changed(work)
 
 
 @router.post("/entries/{entry_id}/order")
-def step_order(work: Work, entry_id: str, owners: Text, steps: Steps) -> HTMLResponse:
+def step_order(work: CorrectiveGestures, entry_id: str, owners: BenchText, steps: StepsField) -> HTMLResponse:
     """Parts by places further to the front there, or back."""
     work.step_order(entry_id, [owner for kind, owner in _owners(owners) if kind == "part"], steps)
     return changed(work)
 
 
-def _owners(text: str) -> list[Owner]:
+def _owners(text: str) -> list[RowOwner]:
     try:
         found = _OWNERS.validate_json(text)
     except ValidationError:
         raise InvalidInputError("What was chosen could not be read.", "Choose again.") from None
-    return [cast(Owner, owner) for owner in found if owner[0] in CORRECTED]
+    return [cast(RowOwner, owner) for owner in found if owner[0] in CORRECTED]
 
 
 @router.get("/entries/{entry_id}/anchors/{part_id}.json")
-def anchors(work: Work, entry_id: str, part_id: str) -> JSONResponse:
+def anchors(work: CorrectiveGestures, entry_id: str, part_id: str) -> JSONResponse:
     """The points of a part as it stands at a place."""
     return JSONResponse(work.anchors(entry_id, part_id), headers={"Cache-Control": "no-store"})

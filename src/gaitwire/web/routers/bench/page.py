@@ -33,7 +33,7 @@ from gaitwire.web.routers.shared.forms import (
     Ids,
     Readers,
     StepsIf,
-    Value,
+    TypedValue,
     flag,
     number,
     number_or_none,
@@ -71,7 +71,7 @@ WAYS = (
 """What a drag does while a place of a control is corrected."""
 
 
-Gestures = Annotated[Bench, Depends(on_puppet(Bench))]
+BenchGestures = Annotated[Bench, Depends(on_puppet(Bench))]
 
 
 def _lists(puppet: Puppet) -> dict[str, Any]:
@@ -210,7 +210,7 @@ def art_again(workspace: Space, puppet_id: str, file: list[UploadFile], revision
 
 @router.post("/puppet")
 def set_puppet(
-    bench: Gestures,
+    bench: BenchGestures,
     name: Annotated[str | None, Form(max_length=200)] = None,
     base_x: Axis = None,
     base_y: Axis = None,
@@ -240,7 +240,7 @@ _PART_FIELDS: Readers = {
 
 
 @router.post("/bones/set")
-def set_bones(bench: Gestures, ids: Ids, field: Field, value: Value) -> HTMLResponse:
+def set_bones(bench: BenchGestures, ids: Ids, field: Field, value: TypedValue) -> HTMLResponse:
     """Set one field of several bones."""
     if field == "parent_id":
         bench.hang(read_ids(ids), value or None)
@@ -250,7 +250,7 @@ def set_bones(bench: Gestures, ids: Ids, field: Field, value: Value) -> HTMLResp
 
 
 @router.post("/parts/set")
-def set_parts(bench: Gestures, ids: Ids, field: Field, value: Value) -> HTMLResponse:
+def set_parts(bench: BenchGestures, ids: Ids, field: Field, value: TypedValue) -> HTMLResponse:
     """Set one field of several parts."""
     if field == "bone_id":
         bench.hang_parts(read_ids(ids), value)
@@ -261,7 +261,7 @@ def set_parts(bench: Gestures, ids: Ids, field: Field, value: Value) -> HTMLResp
 
 @router.post("/bones/add")
 def add_bone(
-    bench: Gestures,
+    bench: BenchGestures,
     x: Coordinate,
     y: Coordinate,
     tip_x: Axis = None,
@@ -276,49 +276,49 @@ def add_bone(
 
 
 @router.post("/bones/insert")
-def insert(bench: Gestures, bone: Annotated[str, Form()]) -> HTMLResponse:
+def insert(bench: BenchGestures, bone: Annotated[str, Form()]) -> HTMLResponse:
     """A new bone between a bone and the one it hangs from."""
     return changed(bench, made=bench.insert_above(bone))
 
 
 @router.post("/bones/split")
 def split(
-    bench: Gestures, bone: Annotated[str, Form()], pieces: Annotated[int, Form(ge=2, le=100)] = 2
+    bench: BenchGestures, bone: Annotated[str, Form()], pieces: Annotated[int, Form(ge=2, le=100)] = 2
 ) -> HTMLResponse:
     """Cut a bone into pieces of one length."""
     return changed(bench, made=",".join(bench.split(bone, pieces)))
 
 
 @router.post("/bones/meet")
-def meet(bench: Gestures, ids: Ids) -> HTMLResponse:
+def meet(bench: BenchGestures, ids: Ids) -> HTMLResponse:
     """Put pivots on the tips of the bones above."""
     bench.meet_above(read_ids(ids))
     return changed(bench)
 
 
 @router.post("/bones/mirror")
-def mirror(bench: Gestures, ids: Ids, across: Annotated[bool, Form()] = False) -> HTMLResponse:
+def mirror(bench: BenchGestures, ids: Ids, across: Annotated[bool, Form()] = False) -> HTMLResponse:
     """Bones with all below them on the other side: in place, or across the puppet's middle line."""
     made = bench.mirror(read_ids(ids), bench.puppet.base_x if across else None)
     return changed(bench, f"{len(made)} bones on the other side.", made=",".join(made))
 
 
 @router.post("/bones/guess")
-def guess(bench: Gestures, ids: Ids = "") -> HTMLResponse:
+def guess(bench: BenchGestures, ids: Ids = "") -> HTMLResponse:
     """Regions, sides and roles from names: of some bones, or of all."""
     count = bench.guess_roles(read_ids(ids) or [b.id for b in bench.puppet.bones])
     return changed(bench, f"{count} bones were set from their names." if count else "Names say nothing new.")
 
 
 @router.post("/bones/group")
-def group(bench: Gestures, ids: Ids, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
+def group(bench: BenchGestures, ids: Ids, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
     """Group bones under a new one without length."""
     return changed(bench, made=bench.group(read_ids(ids), name))
 
 
 @router.post("/bones/hang")
 def hang(
-    bench: Gestures,
+    bench: BenchGestures,
     ids: Ids,
     parent: Annotated[str, Form()] = "",
     beside: Annotated[str, Form()] = "",
@@ -333,7 +333,7 @@ def hang(
 
 
 @router.post("/bones/remove")
-def remove_bones(bench: Gestures, ids: Ids) -> HTMLResponse:
+def remove_bones(bench: BenchGestures, ids: Ids) -> HTMLResponse:
     """Remove bones; what hung from them stays."""
     bench.remove_bones(read_ids(ids))
     return changed(bench)
@@ -341,7 +341,7 @@ def remove_bones(bench: Gestures, ids: Ids) -> HTMLResponse:
 
 @router.post("/bones/{bone_id}/{end}")
 def move_joint(
-    bench: Gestures, bone_id: str, end: Literal["pivot", "tip"], x: Coordinate, y: Coordinate,
+    bench: BenchGestures, bone_id: str, end: Literal["pivot", "tip"], x: Coordinate, y: Coordinate,
     alone: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:  # fmt: skip
     """Move an end of a bone, with its neighbours' that lie on it or alone."""
@@ -350,14 +350,14 @@ def move_joint(
 
 
 @router.post("/parts/hang")
-def hang_parts(bench: Gestures, ids: Ids, bone: Annotated[str, Form()]) -> HTMLResponse:
+def hang_parts(bench: BenchGestures, ids: Ids, bone: Annotated[str, Form()]) -> HTMLResponse:
     """Hang parts from a bone."""
     bench.hang_parts(read_ids(ids), bone)
     return changed(bench)
 
 
 @router.post("/parts/order")
-def order(bench: Gestures, ids: Ids, behind: Annotated[str, Form()] = "", steps: StepsIf = None) -> HTMLResponse:
+def order(bench: BenchGestures, ids: Ids, behind: Annotated[str, Form()] = "", steps: StepsIf = None) -> HTMLResponse:
     """Put parts just in front of another, or move them by places."""
     if steps is not None:
         bench.step_order(read_ids(ids), steps)
@@ -367,19 +367,19 @@ def order(bench: Gestures, ids: Ids, behind: Annotated[str, Form()] = "", steps:
 
 
 @router.post("/parts/{part_id}/apart")
-def take_apart(bench: Gestures, part_id: str) -> HTMLResponse:
+def take_apart(bench: BenchGestures, part_id: str) -> HTMLResponse:
     """A part's shapes as parts of their own."""
     return changed(bench, made=",".join(bench.take_apart(part_id)))
 
 
 @router.post("/parts/join")
-def join(bench: Gestures, ids: Ids) -> HTMLResponse:
+def join(bench: BenchGestures, ids: Ids) -> HTMLResponse:
     """Several parts as one."""
     return changed(bench, made=bench.join(read_ids(ids)))
 
 
 @router.post("/parts/remove")
-def remove_parts(bench: Gestures, ids: Ids) -> HTMLResponse:
+def remove_parts(bench: BenchGestures, ids: Ids) -> HTMLResponse:
     """Remove parts."""
     bench.remove_parts(read_ids(ids))
     return changed(bench)

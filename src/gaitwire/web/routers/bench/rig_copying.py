@@ -15,17 +15,17 @@ from gaitwire.web.templating import page
 router = APIRouter(prefix="/bench/{puppet_id}")
 
 
-Work = Annotated[RigCopying, Depends(on_puppet(RigCopying))]
+RigCopyGestures = Annotated[RigCopying, Depends(on_puppet(RigCopying))]
 
 
 @router.get("/rig/{source_id}")
-def compared(work: Work, source_id: str) -> HTMLResponse:
+def compared(work: RigCopyGestures, source_id: str) -> HTMLResponse:
     """What of another puppet's rig would find its like here, and what would not."""
     return page("bench/rig.html", found=work.compared(source_id), source=work.workspace.puppet(source_id))
 
 
 @router.post("/rig")
-def copy_rig(work: Work, source: Annotated[str, Form()]) -> HTMLResponse:
+def copy_rig(work: RigCopyGestures, source: Annotated[str, Form()]) -> HTMLResponse:
     """Copy another puppet's rig."""
     found = work.copy_rig(source)
     lost = f" No match for {', '.join(found.lost)}." if found.lost else ""

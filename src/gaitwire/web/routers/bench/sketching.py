@@ -23,10 +23,10 @@ def _sketching(workspace: Space, puppet_id: str, revision: Revision = None) -> S
     return Sketching(workspace, puppet_id, revision)
 
 
-Gestures = Annotated[Sketching, Depends(_sketching)]
-Color = Annotated[str, Form(pattern=r"^(#[0-9a-f]{6})?$")]
+SketchGestures = Annotated[Sketching, Depends(_sketching)]
+ColorField = Annotated[str, Form(pattern=r"^(#[0-9a-f]{6})?$")]
 Width = Annotated[float, Form(ge=0.1, le=200, allow_inf_nan=False)]
-Text = Annotated[str, Form(max_length=400_000)]
+BenchText = Annotated[str, Form(max_length=400_000)]
 _PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[Place, Place]])
 _POINTS: TypeAdapter[list[tuple[int, int]]] = TypeAdapter(list[tuple[Number, Number]])
 
@@ -39,15 +39,16 @@ def _read(adapter: TypeAdapter[list[tuple[float, float]]] | TypeAdapter[list[tup
 
 
 @router.get("")
-def sheet(sketching: Gestures, part_id: str) -> JSONResponse:
+def sheet(sketching: SketchGestures, part_id: str) -> JSONResponse:
     """Shapes with their points, and the puppet's own colours."""
     return JSONResponse(sketching.sheet(part_id), headers={"Cache-Control": "no-store"})
 
 
 @router.post("/add")
 def add(
-    sketching: Gestures, part_id: str, kind: Annotated[SketchKind, Form()], places: Text, fill: Color = "",
-    stroke: Color = "", width: Width = 3.0, closed: Annotated[bool, Form()] = True,
+    sketching: SketchGestures, part_id: str, kind: Annotated[SketchKind, Form()], places: BenchText,
+    fill: ColorField = "",
+    stroke: ColorField = "", width: Width = 3.0, closed: Annotated[bool, Form()] = True,
     clipped: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:  # fmt: skip
     """A new shape."""
@@ -57,8 +58,8 @@ def add(
 
 @router.post("/{index}/style")
 def style(
-    sketching: Gestures, part_id: str, index: Nth, field: Annotated[Literal["fill", "stroke", "width"], Form()],
-    color: Color = "", width: Width = 3.0,
+    sketching: SketchGestures, part_id: str, index: Nth, field: Annotated[Literal["fill", "stroke", "width"], Form()],
+    color: ColorField = "", width: Width = 3.0,
 ) -> HTMLResponse:  # fmt: skip
     """Another fill, outline or width."""
     sketching.restyle(part_id, index, **{field: width if field == "width" else color})
@@ -67,7 +68,7 @@ def style(
 
 @router.post("/{index}/move")
 def move(
-    sketching: Gestures, part_id: str, index: Nth, run: Counted, point: Counted,
+    sketching: SketchGestures, part_id: str, index: Nth, run: Counted, point: Counted,
     row: Annotated[int, Form(ge=0, le=2)], x: Coordinate, y: Coordinate, axis: Axis = None,
 ) -> HTMLResponse:  # fmt: skip
     """Move an anchor or a handle."""
@@ -77,7 +78,7 @@ def move(
 
 @router.post("/{index}/insert")
 def insert(
-    sketching: Gestures, part_id: str, index: Nth, x: Coordinate, y: Coordinate,
+    sketching: SketchGestures, part_id: str, index: Nth, x: Coordinate, y: Coordinate,
     axis: Axis = None,
 ) -> HTMLResponse:  # fmt: skip
     """One more point on the outline."""
@@ -87,7 +88,7 @@ def insert(
 
 @router.post("/{index}/points/{act}")
 def change_points(
-    sketching: Gestures, part_id: str, index: Nth, act: Literal["drop", "smooth", "corner"], points: Text
+    sketching: SketchGestures, part_id: str, index: Nth, act: Literal["drop", "smooth", "corner"], points: BenchText
 ) -> HTMLResponse:
     """Take points away, or make them smooth or corners."""
     chosen = _read(_POINTS, points)
@@ -100,7 +101,7 @@ def change_points(
 
 @router.post("/{index}/mirror")
 def mirror(
-    sketching: Gestures, part_id: str, index: Nth, axis: Coordinate, keep: Annotated[bool, Form()] = True
+    sketching: SketchGestures, part_id: str, index: Nth, axis: Coordinate, keep: Annotated[bool, Form()] = True
 ) -> HTMLResponse:
     """Reflect a shape in an upright line."""
     sketching.mirror(part_id, index, axis, keep)
@@ -108,7 +109,7 @@ def mirror(
 
 
 @router.post("/{index}/remove")
-def remove(sketching: Gestures, part_id: str, index: Nth) -> HTMLResponse:
+def remove(sketching: SketchGestures, part_id: str, index: Nth) -> HTMLResponse:
     """Remove a shape."""
     sketching.remove(part_id, index)
     return changed(sketching)

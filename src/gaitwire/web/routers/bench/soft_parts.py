@@ -22,7 +22,7 @@ from gaitwire.web.routers.shared.forms import (
     Ids,
     Nth,
     Readers,
-    Value,
+    TypedValue,
     flag,
     id_or_none,
     number,
@@ -130,7 +130,7 @@ _PIN_FIELDS: Readers = {
 
 
 @router.post("/pins/set")
-def set_pins(soft: Soft, ids: Ids, field: Field, value: Value) -> HTMLResponse:
+def set_pins(soft: Soft, ids: Ids, field: Field, value: TypedValue) -> HTMLResponse:
     """Set one field of several pins."""
     soft.set_pins(read_ids(ids), read_field(_PIN_FIELDS, field, value))
     return changed(soft)
@@ -163,7 +163,7 @@ _LIMB_FIELDS: Readers = {
 
 
 @router.post("/limbs/{limb_id}/set")
-def set_limb(limbs: LimbGestures, limb_id: str, field: Field, value: Value) -> HTMLResponse:
+def set_limb(limbs: LimbGestures, limb_id: str, field: Field, value: TypedValue) -> HTMLResponse:
     """Set one field of a limb."""
     limbs.update(limb_id, read_field(_LIMB_FIELDS, field, value))
     return changed(limbs)
@@ -199,7 +199,7 @@ def drawing_file(drawings: DrawingGestures, part_id: str, file: UploadFile) -> H
 
 @router.post("/parts/{part_id}/drawing/{number_}")
 def change_drawing(
-    drawings: DrawingGestures, part_id: str, number_: Nth, act: Annotated[str, Form()], value: Value = ""
+    drawings: DrawingGestures, part_id: str, number_: Nth, act: Annotated[str, Form()], value: TypedValue = ""
 ) -> HTMLResponse:
     """Show, move, rename or remove one of a part's drawings."""
     if act == "show":

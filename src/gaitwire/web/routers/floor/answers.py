@@ -43,10 +43,10 @@ def _floor(
     return floor
 
 
-Gestures = Annotated[Floor, Depends(_floor)]
+FloorGestures = Annotated[Floor, Depends(_floor)]
 
 
-def _spreading(floor: Gestures) -> Floor:
+def _spreading(floor: FloorGestures) -> Floor:
     floor.found_before = floor.unmarked()
     return floor
 
@@ -54,8 +54,8 @@ def _spreading(floor: Gestures) -> Floor:
 Spreading = Annotated[Floor, Depends(_spreading)]
 """A gesture that may take a pose apart that nobody marked: then that is said."""
 
-Text = Annotated[str, Form(max_length=2_000_000)]
-Frame = Annotated[float, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
+LongText = Annotated[str, Form(max_length=2_000_000)]
+FrameField = Annotated[float, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
 FrameIf = Annotated[float | None, Form(allow_inf_nan=False, ge=-LATEST, le=LATEST)]
 _BEADS: TypeAdapter[list[tuple[str, str, float]]] = TypeAdapter(list[tuple[Id, Id, bounds.Frame]])
 _NODES: TypeAdapter[list[tuple[str, str]]] = TypeAdapter(list[tuple[Id, Id]])

@@ -13,10 +13,10 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.scene.time_marks import TIMED
 from gaitwire.services.views.wires import wire_order
 from gaitwire.web.routers.floor.answers import (
-    Frame,
-    Gestures,
+    FloorGestures,
+    FrameField,
+    LongText,
     Spreading,
-    Text,
     all_wires,
     read_beads,
     read_hung,
@@ -33,7 +33,7 @@ def _owners(beads: Iterable[Bead]) -> set[Node]:
 
 @router.post("/move")
 def move_beads(
-    floor: Spreading, beads: Text, by: Annotated[float, Form(allow_inf_nan=False, ge=-20_000, le=20_000)]
+    floor: Spreading, beads: LongText, by: Annotated[float, Form(allow_inf_nan=False, ge=-20_000, le=20_000)]
 ) -> HTMLResponse:
     """Slide beads, around the loop."""
     chosen, before = read_beads(beads), floor.scene
@@ -45,7 +45,7 @@ def move_beads(
 
 @router.post("/hold-for")
 def hold_for(
-    floor: Gestures, beads: Text, frames: Annotated[float, Form(allow_inf_nan=False, gt=0, le=20_000)]
+    floor: FloorGestures, beads: LongText, frames: Annotated[float, Form(allow_inf_nan=False, gt=0, le=20_000)]
 ) -> HTMLResponse:
     """Let stays among some beads hold for so many frames."""
     chosen = read_beads(beads)
@@ -53,7 +53,7 @@ def hold_for(
 
 
 @router.post("/end-here")
-def end_here(floor: Gestures, beads: Text) -> HTMLResponse:
+def end_here(floor: FloorGestures, beads: LongText) -> HTMLResponse:
     """Let the scene end with the last of some beads; in a loop that frame is then the start again."""
     last = max((b.time for b in read_beads(beads)), default=0.0)
     before = floor.scene
@@ -62,14 +62,14 @@ def end_here(floor: Gestures, beads: Text) -> HTMLResponse:
 
 
 @router.post("/copy")
-def copy_beads(floor: Gestures, beads: Text, frame: Frame) -> HTMLResponse:
+def copy_beads(floor: FloorGestures, beads: LongText, frame: FrameField) -> HTMLResponse:
     """Duplicate beads at the playhead."""
     chosen = read_beads(beads)
     return some_wires(floor, _owners(chosen), floor.copy_beads(chosen, frame))
 
 
 @router.post("/delete")
-def delete_beads(floor: Gestures, beads: Text) -> HTMLResponse:
+def delete_beads(floor: FloorGestures, beads: LongText) -> HTMLResponse:
     """Delete beads."""
     chosen = read_beads(beads)
     floor.delete_beads(chosen)
@@ -77,18 +77,20 @@ def delete_beads(floor: Gestures, beads: Text) -> HTMLResponse:
 
 
 @router.post("/ease")
-def ease_beads(floor: Gestures, beads: Text, ease: Annotated[str, Form(max_length=40)]) -> HTMLResponse:
+def ease_beads(floor: FloorGestures, beads: LongText, ease: Annotated[str, Form(max_length=40)]) -> HTMLResponse:
     """Ease all chosen beads in one go."""
     chosen = read_beads(beads)
     floor.ease_beads(chosen, ease)
     return some_wires(floor, _owners(chosen), chosen)
 
 
-Share = Annotated[float, Form(allow_inf_nan=False, ge=-10, le=10)]
+ShareField = Annotated[float, Form(allow_inf_nan=False, ge=-10, le=10)]
 
 
 @router.post("/shape")
-def shape_beads(floor: Gestures, beads: Text, x1: Share, y1: Share, x2: Share, y2: Share) -> HTMLResponse:
+def shape_beads(
+    floor: FloorGestures, beads: LongText, x1: ShareField, y1: ShareField, x2: ShareField, y2: ShareField
+) -> HTMLResponse:
     """Give all chosen beads one free curve."""
     chosen = read_beads(beads)
     floor.shape_beads(chosen, (x1, y1, x2, y2))
@@ -96,7 +98,7 @@ def shape_beads(floor: Gestures, beads: Text, x1: Share, y1: Share, x2: Share, y
 
 
 @router.post("/reuse")
-def reuse_curve(floor: Gestures, beads: Text, source: Text) -> HTMLResponse:
+def reuse_curve(floor: FloorGestures, beads: LongText, source: LongText) -> HTMLResponse:
     """Give all chosen beads the curve of another."""
     chosen, sources = read_beads(beads), read_beads(source)
     if not sources:
@@ -106,7 +108,7 @@ def reuse_curve(floor: Gestures, beads: Text, source: Text) -> HTMLResponse:
 
 
 @router.post("/space")
-def space_beads(floor: Gestures, beads: Text, name: Annotated[str, Form(max_length=40)]) -> HTMLResponse:
+def space_beads(floor: FloorGestures, beads: LongText, name: Annotated[str, Form(max_length=40)]) -> HTMLResponse:
     """Give all chosen beads a ready spacing of the in-betweens after them."""
     chosen = read_beads(beads)
     floor.space_beads(chosen, name)
@@ -115,8 +117,8 @@ def space_beads(floor: Gestures, beads: Text, name: Annotated[str, Form(max_leng
 
 @router.post("/tick")
 def move_tick(
-    floor: Gestures,
-    beads: Text,
+    floor: FloorGestures,
+    beads: LongText,
     index: Annotated[int, Form(ge=0, le=20_000)],
     share: Annotated[float, Form(allow_inf_nan=False, ge=-3, le=3)],
 ) -> HTMLResponse:
@@ -129,9 +131,9 @@ def move_tick(
 @router.post("/scale")
 def scale_beads(
     floor: Spreading,
-    beads: Text,
+    beads: LongText,
     factor: Annotated[float, Form(allow_inf_nan=False, ge=-1000, le=1000)],
-    about: Frame,
+    about: FrameField,
     whole: Annotated[bool, Form()] = True,
 ) -> HTMLResponse:
     """Draw beads out in time, or together; the factor is in percent."""
@@ -141,7 +143,7 @@ def scale_beads(
 
 @router.post("/amplify")
 def amplify_beads(
-    floor: Gestures, beads: Text, factor: Annotated[float, Form(allow_inf_nan=False, ge=-10_000, le=10_000)],
+    floor: FloorGestures, beads: LongText, factor: Annotated[float, Form(allow_inf_nan=False, ge=-10_000, le=10_000)],
     first: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:  # fmt: skip
     """Draw beads out in value, or turn them to the other side; the factor is in percent."""
@@ -151,14 +153,14 @@ def amplify_beads(
 
 
 @router.post("/reverse")
-def reverse_beads(floor: Spreading, beads: Text) -> HTMLResponse:
+def reverse_beads(floor: Spreading, beads: LongText) -> HTMLResponse:
     """Turn beads round in time."""
     chosen = read_beads(beads)
     return some_wires(floor, _owners(chosen), floor.reverse_beads(chosen))
 
 
 @router.post("/stagger")
-def stagger_beads(floor: Spreading, beads: Text, by: Frame) -> HTMLResponse:
+def stagger_beads(floor: Spreading, beads: LongText, by: FrameField) -> HTMLResponse:
     """Slide each wire's beads later than those of the wire above."""
     chosen = read_beads(beads)
     return some_wires(
@@ -169,7 +171,7 @@ def stagger_beads(floor: Spreading, beads: Text, by: Frame) -> HTMLResponse:
 
 
 @router.post("/snap")
-def snap_beads(floor: Spreading, beads: Text) -> HTMLResponse:
+def snap_beads(floor: Spreading, beads: LongText) -> HTMLResponse:
     """Put beads on whole frames."""
     chosen = read_beads(beads)
     floor.snap_beads(chosen)
@@ -178,7 +180,7 @@ def snap_beads(floor: Spreading, beads: Text) -> HTMLResponse:
 
 @router.post("/clear")
 def clear_range(
-    floor: Gestures, nodes: Text, start: Frame, stop: Frame, hangers: Annotated[bool, Form()] = False
+    floor: FloorGestures, nodes: LongText, start: FrameField, stop: FrameField, hangers: Annotated[bool, Form()] = False
 ) -> HTMLResponse:
     """Delete all beads of some wires between two frames, and of all that hangs from them."""
     wanted = read_hung(floor, nodes, hangers)

@@ -5,13 +5,13 @@ from __future__ import annotations
 from fastapi import APIRouter
 from starlette.responses import HTMLResponse
 
-from gaitwire.web.routers.floor.answers import Gestures, all_wires
+from gaitwire.web.routers.floor.answers import FloorGestures, all_wires
 
 router = APIRouter(prefix="/floor/{scene_id}/camera")
 
 
 @router.post("/add")
-def add_camera(floor: Gestures) -> HTMLResponse:
+def add_camera(floor: FloorGestures) -> HTMLResponse:
     """Set up the scene's camera."""
     made = floor.add_camera()
     response = all_wires(floor, "A camera. Drag its frame; its corners zoom, its knob turns.")

@@ -27,7 +27,7 @@ from gaitwire.services.views.phrase_card import finder, making, use_card
 from gaitwire.services.views.walk_card import walk_card
 from gaitwire.store.documents import list_documents
 from gaitwire.web.context import Space
-from gaitwire.web.routers.floor.answers import Frame, FrameIf, Text, read_beads, read_nodes
+from gaitwire.web.routers.floor.answers import FrameField, FrameIf, LongText, read_beads, read_nodes
 from gaitwire.web.templating import page
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -37,9 +37,9 @@ router = APIRouter(prefix="/floor/{scene_id}")
 def card(
     workspace: Space,
     scene_id: str,
-    frame: Frame = 0.0,
-    nodes: Text = "[]",
-    beads: Text = "[]",
+    frame: FrameField = 0.0,
+    nodes: LongText = "[]",
+    beads: LongText = "[]",
     pose: Annotated[str, Form()] = "",
     sound: Annotated[str, Form()] = "",
     since: FrameIf = None,

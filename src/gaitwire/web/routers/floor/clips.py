@@ -12,7 +12,7 @@ from gaitwire.core.timing.clip import Way
 from gaitwire.services.scene.clips import Pasted, read_clip, saved_poses
 from gaitwire.services.scene.floor import Floor
 from gaitwire.web.context import Space
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_beads, read_nodes
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_beads, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
 from gaitwire.web.templating import page
 
@@ -37,9 +37,9 @@ def copy(
     workspace: Space,
     scene_id: str,
     instance: Typed,
-    frame: Frame,
-    nodes: Text = "[]",
-    beads: Text = "[]",
+    frame: FrameField,
+    nodes: LongText = "[]",
+    beads: LongText = "[]",
     blocking: Blocking = False,
 ) -> Response:
     """A clip of the chosen beads, or of the pose of what is chosen, as JSON that the page keeps."""
@@ -52,11 +52,11 @@ def copy(
 
 @router.post("/clip/paste")
 def paste(
-    floor: Gestures,
-    clip: Text,
+    floor: FloorGestures,
+    clip: LongText,
     instance: Typed,
-    frame: Frame,
-    nodes: Text = "[]",
+    frame: FrameField,
+    nodes: LongText = "[]",
     way: WayOf = "",
     share: Typed = "100",
     blocking: Blocking = False,
@@ -68,10 +68,10 @@ def paste(
 
 @router.post("/clip/mirror")
 def mirror(
-    floor: Gestures,
+    floor: FloorGestures,
     instance: Typed,
-    frame: Frame,
-    nodes: Text = "[]",
+    frame: FrameField,
+    nodes: LongText = "[]",
     way: WayOf = "sides",
     blocking: Blocking = False,
 ) -> HTMLResponse:
@@ -89,10 +89,10 @@ def shelf(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
 
 @router.post("/poseshelf/save")
 def save(
-    floor: Gestures,
+    floor: FloorGestures,
     instance: Typed,
-    frame: Frame,
-    nodes: Text = "[]",
+    frame: FrameField,
+    nodes: LongText = "[]",
     name: Typed = "",
     blocking: Blocking = False,
 ) -> HTMLResponse:
@@ -104,11 +104,11 @@ def save(
 
 @router.post("/poseshelf/{pose_id}/apply")
 def apply(
-    floor: Gestures,
+    floor: FloorGestures,
     pose_id: str,
     instance: Typed,
-    frame: Frame,
-    nodes: Text = "[]",
+    frame: FrameField,
+    nodes: LongText = "[]",
     share: Typed = "100",
     way: WayOf = "",
     blocking: Blocking = False,
@@ -119,21 +119,21 @@ def apply(
 
 
 @router.post("/poseshelf/{pose_id}/rename")
-def rename(floor: Gestures, pose_id: str, name: Annotated[str, Form(max_length=200)]) -> HTMLResponse:
+def rename(floor: FloorGestures, pose_id: str, name: Annotated[str, Form(max_length=200)]) -> HTMLResponse:
     """Give a saved pose another name."""
     floor.rename_saved(pose_id, name)
     return all_wires(floor)
 
 
 @router.post("/poseshelf/{pose_id}/starting")
-def starting(floor: Gestures, pose_id: str, starts: Annotated[bool, Form()]) -> HTMLResponse:
+def starting(floor: FloorGestures, pose_id: str, starts: Annotated[bool, Form()]) -> HTMLResponse:
     """Let a puppet start in this pose wherever it is brought in, or not."""
     floor.start_with(pose_id, starts)
     return all_wires(floor)
 
 
 @router.post("/poseshelf/{pose_id}/remove")
-def remove(floor: Gestures, pose_id: str) -> HTMLResponse:
+def remove(floor: FloorGestures, pose_id: str) -> HTMLResponse:
     """Take a pose off the shelf."""
     floor.remove_saved(pose_id)
     return all_wires(floor, "The pose is off its shelf. Undo brings it back.")

@@ -14,18 +14,18 @@ from gaitwire.services.scene.curve_points import CurvePoints
 from gaitwire.services.scene.floor import Floor
 from gaitwire.services.views import curves as graphs
 from gaitwire.web.context import Space
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, read_nodes, some_wires
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, read_nodes, some_wires
 from gaitwire.web.templating import page
 
 router = APIRouter(prefix="/floor/{scene_id}/graph")
 
-Value = Annotated[float, Form(allow_inf_nan=False, ge=-1e7, le=1e7)]
-Id = Annotated[str, Form(max_length=60)]
+NumberField = Annotated[float, Form(allow_inf_nan=False, ge=-1e7, le=1e7)]
+IdField = Annotated[str, Form(max_length=60)]
 _IDS: TypeAdapter[list[str]] = TypeAdapter(list[str])
 
 
 @router.post("")
-def graph(workspace: Space, scene_id: str, nodes: Text = "[]") -> HTMLResponse:
+def graph(workspace: Space, scene_id: str, nodes: LongText = "[]") -> HTMLResponse:
     """The panel for what is chosen."""
     floor = Floor(workspace, scene_id)
     drawn = graphs.graph(floor, read_nodes(nodes))
@@ -34,27 +34,32 @@ def graph(workspace: Space, scene_id: str, nodes: Text = "[]") -> HTMLResponse:
 
 
 @router.post("/move")
-def move(floor: Gestures, channel: Id, key: Id, time: Frame, value: Value) -> HTMLResponse:
+def move(floor: FloorGestures, channel: IdField, key: IdField, time: FrameField, value: NumberField) -> HTMLResponse:
     """Put a point elsewhere."""
     return some_wires(floor, CurvePoints(floor).move(channel, key, time, value))
 
 
 @router.post("/pull")
 def pull(
-    floor: Gestures, channel: Id, key: Id, side: Annotated[Literal["in", "out"], Form()], time: Frame, value: Value
+    floor: FloorGestures,
+    channel: IdField,
+    key: IdField,
+    side: Annotated[Literal["in", "out"], Form()],
+    time: FrameField,
+    value: NumberField,
 ) -> HTMLResponse:
     """Pull a handle."""
     return some_wires(floor, CurvePoints(floor).pull(channel, key, side, time, value))
 
 
 @router.post("/add")
-def add(floor: Gestures, channel: Id, time: Frame) -> HTMLResponse:
+def add(floor: FloorGestures, channel: IdField, time: FrameField) -> HTMLResponse:
     """Add a point on a curve."""
     return some_wires(floor, CurvePoints(floor).add(channel, time))
 
 
 @router.post("/join")
-def join(floor: Gestures, channel: Id, keys: Text, kind: Id) -> HTMLResponse:
+def join(floor: FloorGestures, channel: IdField, keys: LongText, kind: IdField) -> HTMLResponse:
     """Make points smooth, level or corners."""
     try:
         ids = _IDS.validate_json(keys)

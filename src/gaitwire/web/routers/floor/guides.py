@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.services.gait.gait_cards import card_at
 from gaitwire.services.scene.guides import MOST_FILMED
-from gaitwire.web.routers.floor.answers import Gestures, all_wires
+from gaitwire.web.routers.floor.answers import FloorGestures, all_wires
 from gaitwire.web.routers.floor.timing import Typed, numbered, read_number
 from gaitwire.web.routers.shared.forms import flag, read_field, read_uploads
 
@@ -25,7 +25,7 @@ _FIELDS: dict[str, Callable[[str], Any]] = {
 
 
 @router.post("/pictures")
-def add_pictures(floor: Gestures, file: list[UploadFile]) -> HTMLResponse:
+def add_pictures(floor: FloorGestures, file: list[UploadFile]) -> HTMLResponse:
     """Lay pictures, several as a run, or a film."""
     laid = floor.add_files(read_uploads(file))
     return all_wires(floor, f"The film is longer: its first {MOST_FILMED} frames were kept." if laid.cut else "")
@@ -33,7 +33,7 @@ def add_pictures(floor: Gestures, file: list[UploadFile]) -> HTMLResponse:
 
 @router.post("/stride")
 def add_stride(
-    floor: Gestures,
+    floor: FloorGestures,
     frames: Typed = "24",
     turned: Annotated[bool, Form()] = False,
     card: Annotated[str, Form(max_length=60)] = "plain",
@@ -45,7 +45,7 @@ def add_stride(
 
 @router.post("/{guide_id}/set")
 def set_guide(
-    floor: Gestures, guide_id: str, field: Typed, value: Annotated[str, Form(max_length=200)]
+    floor: FloorGestures, guide_id: str, field: Typed, value: Annotated[str, Form(max_length=200)]
 ) -> HTMLResponse:
     """Change one thing about a guide."""
     values = read_field(_FIELDS, field, value)
@@ -56,7 +56,7 @@ def set_guide(
 
 
 @router.post("/{guide_id}/place")
-def place(floor: Gestures, guide_id: str, x: Typed, y: Typed, scale: Typed) -> HTMLResponse:
+def place(floor: FloorGestures, guide_id: str, x: Typed, y: Typed, scale: Typed) -> HTMLResponse:
     """Put a guide elsewhere, in another size; as a drag does."""
     values = {"x": read_number(x, "a place"), "y": read_number(y, "a place"), "scale": read_number(scale, "a size")}
     floor.update_guide(guide_id, values)
@@ -64,7 +64,7 @@ def place(floor: Gestures, guide_id: str, x: Typed, y: Typed, scale: Typed) -> H
 
 
 @router.post("/{guide_id}/remove")
-def remove(floor: Gestures, guide_id: str) -> HTMLResponse:
+def remove(floor: FloorGestures, guide_id: str) -> HTMLResponse:
     """Take a guide away."""
     floor.remove_guide(guide_id)
     return all_wires(floor)

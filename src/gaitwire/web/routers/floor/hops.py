@@ -12,7 +12,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.hop import Hop
 from gaitwire.services.scene.hops import HOP_FIELDS
 from gaitwire.services.session.revising import revised
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires
 from gaitwire.web.routers.shared.forms import number
 
 router = APIRouter(prefix="/floor/{scene_id}/hops")
@@ -21,7 +21,7 @@ _SAID: TypeAdapter[dict[str, str]] = TypeAdapter(dict[str, str])
 
 
 @router.post("/plan")
-def plan(floor: Gestures, instance: Annotated[str, Form()], frame: Frame, settings: Text) -> HTMLResponse:
+def plan(floor: FloorGestures, instance: Annotated[str, Form()], frame: FrameField, settings: LongText) -> HTMLResponse:
     """Write the keys of a hop from a frame on."""
     try:
         said = _SAID.validate_json(settings)

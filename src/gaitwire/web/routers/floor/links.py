@@ -12,7 +12,7 @@ from gaitwire.core.addresses import Node
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.owners import owner_name
 from gaitwire.services.scene.floor import Floor
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, numbered, read_number
 from gaitwire.web.routers.floor.walks import told_beyond
 from gaitwire.web.routers.shared.forms import read_field
@@ -59,7 +59,7 @@ def _carrier(text: str) -> Node | None:
 
 
 @router.post("/plant")
-def plant(floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]") -> HTMLResponse:
+def plant(floor: FloorGestures, nodes: LongText, frame: FrameField, carrier: LongText = "[]") -> HTMLResponse:
     """Plant the limbs of what is chosen where their tips are."""
     limbs = floor.limbs_of(read_nodes(nodes))
     made = floor.plant(limbs, frame, _carrier(carrier))
@@ -71,21 +71,21 @@ def plant(floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]") -> H
 
 
 @router.post("/plants/{link_id}/to-floor")
-def to_floor(floor: Gestures, link_id: str) -> HTMLResponse:
+def to_floor(floor: FloorGestures, link_id: str) -> HTMLResponse:
     """Put a plant on the floor."""
     floor.to_floor(link_id)
     return all_wires(floor)
 
 
 @router.post("/lift")
-def lift(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
+def lift(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLResponse:
     """Let the planted limbs of what is chosen go."""
     floor.lift(floor.limbs_of(read_nodes(nodes)), frame)
     return all_wires(floor)
 
 
 @router.post("/solve")
-def solve(floor: Gestures, nodes: Text, frame: Frame, solved: Annotated[bool, Form()]) -> HTMLResponse:
+def solve(floor: FloorGestures, nodes: LongText, frame: FrameField, solved: Annotated[bool, Form()]) -> HTMLResponse:
     """Solve limbs from their tips from a frame on, or turn them by their bones."""
     chosen = read_nodes(nodes)
     limbs = floor.limbs_of(chosen) or floor.all_limbs({instance for instance, _ in chosen})
@@ -94,7 +94,7 @@ def solve(floor: Gestures, nodes: Text, frame: Frame, solved: Annotated[bool, Fo
 
 
 @router.post("/bend")
-def bend(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
+def bend(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLResponse:
     """Let limbs bend to the other side from a frame on."""
     limbs = floor.limbs_of(read_nodes(nodes))
     floor.bend_over(limbs, frame)
@@ -103,7 +103,11 @@ def bend(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
 
 @router.post("/hitch")
 def hitch(
-    floor: Gestures, nodes: Text, frame: Frame, carrier: Text = "[]", arc: Annotated[bool, Form()] = False
+    floor: FloorGestures,
+    nodes: LongText,
+    frame: FrameField,
+    carrier: LongText = "[]",
+    arc: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
     """Let what is chosen go with a bone, let it go, or throw it."""
     floor.hitch(read_nodes(nodes), frame, _carrier(carrier), arc)
@@ -111,7 +115,9 @@ def hitch(
 
 
 @router.post("/bear")
-def bear(floor: Gestures, nodes: Text, frame: Frame, root: Annotated[bool, Form()] = False) -> HTMLResponse:
+def bear(
+    floor: FloorGestures, nodes: LongText, frame: FrameField, root: Annotated[bool, Form()] = False
+) -> HTMLResponse:
     """Let the chosen bone carry the body, or its root again."""
     chosen = read_nodes(nodes)
     if not chosen:
@@ -125,7 +131,7 @@ def bear(floor: Gestures, nodes: Text, frame: Frame, root: Annotated[bool, Form(
 
 @router.post("/{table}/{link_id}/set")
 def set_link(
-    floor: Gestures, table: str, link_id: str, field: Typed, value: Annotated[str, Form(max_length=40)]
+    floor: FloorGestures, table: str, link_id: str, field: Typed, value: Annotated[str, Form(max_length=40)]
 ) -> HTMLResponse:
     """Change one thing about a plant, a hitch or a bearing."""
     values = read_field(_FIELDS.get(table, {}), field, value)
@@ -136,7 +142,7 @@ def set_link(
 
 
 @router.post("/{table}/{link_id}/move")
-def move(floor: Gestures, table: str, link_id: str, start: Frame, stop: Frame) -> HTMLResponse:
+def move(floor: FloorGestures, table: str, link_id: str, start: FrameField, stop: FrameField) -> HTMLResponse:
     """Move a link or a walk in time, as a drag on its wire does."""
     if table == "gaits":
         return all_wires(floor, told_beyond(floor.set_gait(link_id, {"start": start, "stop": stop}).beyond))
@@ -154,7 +160,7 @@ def move(floor: Gestures, table: str, link_id: str, start: Frame, stop: Frame) -
 
 
 @router.post("/plants/{link_id}/place")
-def place(floor: Gestures, link_id: str, x: Typed, y: Typed, angle: Typed) -> HTMLResponse:
+def place(floor: FloorGestures, link_id: str, x: Typed, y: Typed, angle: Typed) -> HTMLResponse:
     """Put a footprint elsewhere, as a drag does."""
     values = {
         "x": read_number(x, "a place"),
@@ -166,7 +172,7 @@ def place(floor: Gestures, link_id: str, x: Typed, y: Typed, angle: Typed) -> HT
 
 
 @router.post("/{table}/{link_id}/remove")
-def remove(floor: Gestures, table: str, link_id: str) -> HTMLResponse:
+def remove(floor: FloorGestures, table: str, link_id: str) -> HTMLResponse:
     """Take a link away."""
     if table not in _UPDATES:
         raise InvalidInputError(f"There is no “{table[:20]}” to remove.")

@@ -20,7 +20,7 @@ from gaitwire.core.notes import MEASURES
 from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services.scene.floor import Floor
-from gaitwire.services.scene.rides import Place
+from gaitwire.services.scene.rides import PointerPlace
 from gaitwire.services.scene.sounds import sound_rows
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.body_map import body_map
@@ -33,9 +33,9 @@ from gaitwire.services.views.wires import build_timeline, front_to_back
 from gaitwire.web.context import Space, standing
 from gaitwire.web.live import encode
 from gaitwire.web.routers.floor.answers import (
-    Frame,
-    Gestures,
-    Text,
+    FloorGestures,
+    FrameField,
+    LongText,
     all_wires,
     blocked,
     read_nodes,
@@ -63,7 +63,7 @@ TOOLS = (
 _VALUES: TypeAdapter[list[tuple[str, str, str, float]]] = TypeAdapter(
     list[tuple[bounds.Id, bounds.Id, bounds.Id, bounds.Value]]
 )
-Step = Annotated[float, Form(allow_inf_nan=False, ge=-1e4, le=1e4)]
+StepField = Annotated[float, Form(allow_inf_nan=False, ge=-1e4, le=1e4)]
 
 
 @router.get("")
@@ -237,7 +237,9 @@ def frames(
 
 
 @router.post("/values")
-def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[bool, Form()] = False) -> HTMLResponse:
+def set_values(
+    floor: FloorGestures, frame: FrameField, values: LongText, blocking: Annotated[bool, Form()] = False
+) -> HTMLResponse:
     """Key values at a frame. In the blocking view the whole pose is keyed."""
     try:
         rows = _VALUES.validate_json(values)
@@ -251,9 +253,9 @@ def set_values(floor: Gestures, frame: Frame, values: Text, blocking: Annotated[
 
 @router.post("/typed")
 def typed(
-    floor: Gestures,
-    frame: Frame,
-    nodes: Text,
+    floor: FloorGestures,
+    frame: FrameField,
+    nodes: LongText,
     field: Annotated[str, Form()],
     value: Annotated[str, Form()],
     blocking: Annotated[bool, Form()] = False,
@@ -280,15 +282,17 @@ _PLACES: TypeAdapter[list[tuple[float, float, float]]] = TypeAdapter(
 )
 
 
-def _read_places(text: str) -> list[Place]:
+def _read_places(text: str) -> list[PointerPlace]:
     try:
-        return [Place(*row) for row in _PLACES.validate_json(text)]
+        return [PointerPlace(*row) for row in _PLACES.validate_json(text)]
     except ValidationError:
         raise InvalidInputError("This ride could not be read.", "Ride again.") from None
 
 
 @router.post("/ride")
-def ride(floor: Gestures, gesture: Annotated[str, Form()], nodes: Text, x: Step, y: Step, places: Text) -> HTMLResponse:
+def ride(
+    floor: FloorGestures, gesture: Annotated[str, Form()], nodes: LongText, x: StepField, y: StepField, places: LongText
+) -> HTMLResponse:
     """Record what a hand did to the chosen nodes while the scene played: (frame, x, y) in turn."""
     wanted = read_nodes(nodes)
     found = floor.ride(gesture, wanted, (x, y), _read_places(places))
@@ -298,7 +302,7 @@ def ride(floor: Gestures, gesture: Annotated[str, Form()], nodes: Text, x: Step,
 
 @router.post("/ride-control")
 def ride_control(
-    floor: Gestures, instance: Annotated[str, Form()], control: Annotated[str, Form()], places: Text
+    floor: FloorGestures, instance: Annotated[str, Form()], control: Annotated[str, Form()], places: LongText
 ) -> HTMLResponse:
     """Record where a hand had the point of a pad or gauge while the scene played: (frame, x, y) in turn."""
     found = floor.ride_control(instance, control, _read_places(places))
@@ -307,7 +311,7 @@ def ride_control(
 
 
 @router.post("/key-pose")
-def key_pose(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
+def key_pose(floor: FloorGestures, frame: FrameField, nodes: LongText) -> HTMLResponse:
     """Key every channel of the chosen nodes as they stand at a frame."""
     wanted = read_nodes(nodes)
     floor.key_pose(frame, wanted)
@@ -315,7 +319,7 @@ def key_pose(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
 
 
 @router.post("/back-on-joints")
-def back_on_joints(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
+def back_on_joints(floor: FloorGestures, frame: FrameField, nodes: LongText) -> HTMLResponse:
     """Key bones that slipped out back on their joints."""
     wanted = read_nodes(nodes)
     floor.back_on_joints(frame, wanted)
@@ -323,14 +327,14 @@ def back_on_joints(floor: Gestures, frame: Frame, nodes: Text) -> HTMLResponse:
 
 
 @router.post("/nudge")
-def nudge(floor: Gestures, frame: Frame, nodes: Text, dx: Step, dy: Step) -> HTMLResponse:
+def nudge(floor: FloorGestures, frame: FrameField, nodes: LongText, dx: StepField, dy: StepField) -> HTMLResponse:
     """Shift the chosen nodes by pixels of the stage."""
     return some_wires(floor, floor.nudge(frame, read_nodes(nodes), dx, dy))
 
 
 @router.post("/puppets/add")
 def add_puppet(
-    floor: Gestures,
+    floor: FloorGestures,
     puppet: Annotated[str, Form()],
     x: Axis = None,
     y: Axis = None,
@@ -354,7 +358,7 @@ _PLACE: dict[str, Any] = {
 
 @router.post("/puppets/{instance_id}/set")
 def set_instance(
-    floor: Gestures, instance_id: str, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
+    floor: FloorGestures, instance_id: str, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
 ) -> HTMLResponse:
     """Change where and how a puppet stands in the scene."""
     if field not in _PLACE:
@@ -367,14 +371,16 @@ def set_instance(
 
 
 @router.post("/puppets/{instance_id}/depth/{steps}")
-def step_depth(floor: Gestures, instance_id: str, steps: Annotated[int, Path(ge=-100_000, le=100_000)]) -> HTMLResponse:
+def step_depth(
+    floor: FloorGestures, instance_id: str, steps: Annotated[int, Path(ge=-100_000, le=100_000)]
+) -> HTMLResponse:
     """Move a puppet one place to the front or the back."""
     floor.step_depth(instance_id, steps)
     return all_wires(floor)
 
 
 @router.post("/puppets/{instance_id}/remove")
-def remove_instance(floor: Gestures, instance_id: str) -> HTMLResponse:
+def remove_instance(floor: FloorGestures, instance_id: str) -> HTMLResponse:
     """Take a puppet out of the scene."""
     floor.remove_instance(instance_id)
     return all_wires(floor, "The puppet was taken out. Undo brings it back, keys and all.")

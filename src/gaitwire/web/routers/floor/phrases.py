@@ -11,17 +11,17 @@ from starlette.responses import HTMLResponse
 from gaitwire.core import bounds
 from gaitwire.core.motion.phrase import ENDINGS, From
 from gaitwire.services.library.phrases import read_tags
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_beads
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_beads
 from gaitwire.web.routers.floor.timing import Typed
-from gaitwire.web.routers.shared.forms import Value, flag, number, number_or_none, percent, read_field
+from gaitwire.web.routers.shared.forms import TypedValue, flag, number, number_or_none, percent, read_field
 
 router = APIRouter(prefix="/floor/{scene_id}/phrases")
 
 
 @router.post("/make")
 def make(
-    floor: Gestures,
-    beads: Text,
+    floor: FloorGestures,
+    beads: LongText,
     name: Annotated[str, Form(max_length=200)] = "",
     tags: Annotated[str, Form(max_length=600)] = "",
     counts_from: Annotated[From, Form()] = "first",
@@ -39,7 +39,7 @@ def make(
 
 
 @router.post("/lay")
-def lay(floor: Gestures, instance: Typed, ref: Typed, frame: Frame) -> HTMLResponse:
+def lay(floor: FloorGestures, instance: Typed, ref: Typed, frame: FrameField) -> HTMLResponse:
     """Lay a phrase on a puppet from a frame on."""
     found = floor.put_phrase(instance, ref, frame)
     missing = ", ".join(found.unmatched[:6])
@@ -55,7 +55,7 @@ def lay(floor: Gestures, instance: Typed, ref: Typed, frame: Frame) -> HTMLRespo
 
 @router.post("/end-by")
 def end_by(
-    floor: Gestures, ids: Annotated[str, Query(max_length=8000)], frame: Annotated[bounds.Frame, Query()]
+    floor: FloorGestures, ids: Annotated[str, Query(max_length=8000)], frame: Annotated[bounds.Frame, Query()]
 ) -> HTMLResponse:
     """Let phrases that went on with a longer scene end with the round in which they were where it ended."""
     floor.end_by(ids.split(","), frame)
@@ -70,7 +70,7 @@ _FIELDS: Mapping[str, Callable[[str], Any]] = {
 
 
 @router.post("/{use_id}/set")
-def set_use(floor: Gestures, use_id: str, field: Typed, value: Value = "") -> HTMLResponse:
+def set_use(floor: FloorGestures, use_id: str, field: Typed, value: TypedValue = "") -> HTMLResponse:
     """Change one thing about a use."""
     if field == "ending":
         values: dict[str, Any] = dict(ENDINGS[value].values) if value in ENDINGS else {}
@@ -83,28 +83,28 @@ def set_use(floor: Gestures, use_id: str, field: Typed, value: Value = "") -> HT
 
 
 @router.post("/{use_id}/setting")
-def set_setting(floor: Gestures, use_id: str, field: Typed, value: Typed) -> HTMLResponse:
+def set_setting(floor: FloorGestures, use_id: str, field: Typed, value: Typed) -> HTMLResponse:
     """Change one of the settings of a phrase that ships."""
     floor.set_use(use_id, {"settings": {field: number(value)}})
     return all_wires(floor)
 
 
 @router.post("/{use_id}/untie")
-def untie(floor: Gestures, use_id: str) -> HTMLResponse:
+def untie(floor: FloorGestures, use_id: str) -> HTMLResponse:
     """Let a use follow its source no longer."""
     floor.untie(use_id)
     return all_wires(floor, "It has its own motion now.")
 
 
 @router.post("/{use_id}/keep")
-def keep(floor: Gestures, use_id: str, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
+def keep(floor: FloorGestures, use_id: str, name: Annotated[str, Form(max_length=200)] = "") -> HTMLResponse:
     """Keep what a use plays as a phrase of one's own."""
     floor.keep_use(use_id, name)
     return all_wires(floor, "It is on the Shelf as a phrase of your own, and this is tied to it.")
 
 
 @router.post("/{use_id}/again")
-def again(floor: Gestures, use_id: str, frame: Frame) -> HTMLResponse:
+def again(floor: FloorGestures, use_id: str, frame: FrameField) -> HTMLResponse:
     """The same once more from a frame on."""
     made = floor.copy_use(use_id, frame)
     response = all_wires(floor)
@@ -113,21 +113,21 @@ def again(floor: Gestures, use_id: str, frame: Frame) -> HTMLResponse:
 
 
 @router.post("/{use_id}/fit")
-def fit(floor: Gestures, use_id: str) -> HTMLResponse:
+def fit(floor: FloorGestures, use_id: str) -> HTMLResponse:
     """Let a phrase be played whole times round the loop."""
     count = floor.fit_to_loop(use_id)
     return all_wires(floor, f"Played {count} time{'' if count == 1 else 's'} round the loop.")
 
 
 @router.post("/{use_id}/own")
-def own(floor: Gestures, use_id: str) -> HTMLResponse:
+def own(floor: FloorGestures, use_id: str) -> HTMLResponse:
     """Make keys of a use."""
     found = floor.own_use(use_id)
     return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the phrase.")
 
 
 @router.post("/{use_id}/remove")
-def remove(floor: Gestures, use_id: str) -> HTMLResponse:
+def remove(floor: FloorGestures, use_id: str) -> HTMLResponse:
     """Take a use away."""
     floor.remove_use(use_id)
     return all_wires(floor, "The phrase was taken away here; on the Shelf it stays.")

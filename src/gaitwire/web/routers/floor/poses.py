@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.bounds import LATEST
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.scene.poses import read_duration
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
 
 router = APIRouter(prefix="/floor/{scene_id}/poses")
@@ -22,14 +22,14 @@ def _made(response: HTMLResponse, pose_id: str) -> HTMLResponse:
 
 
 @router.post("/key")
-def key_whole(floor: Gestures, instance: Typed, frame: Frame, nodes: Text = "[]") -> HTMLResponse:
+def key_whole(floor: FloorGestures, instance: Typed, frame: FrameField, nodes: LongText = "[]") -> HTMLResponse:
     """Key the whole body on a frame and mark it as a pose."""
     made = floor.key_whole(instance, frame, read_nodes(nodes))
     return _made(all_wires(floor), made)
 
 
 @router.post("/mark-found")
-def mark_found(floor: Gestures, instance: Typed) -> HTMLResponse:
+def mark_found(floor: FloorGestures, instance: Typed) -> HTMLResponse:
     """Mark the frames on which most of a puppet has beads."""
     count = floor.mark_found(instance)
     if not count:
@@ -39,7 +39,7 @@ def mark_found(floor: Gestures, instance: Typed) -> HTMLResponse:
 
 @router.post("/mark")
 def mark(
-    floor: Gestures, instance: Annotated[str, Query(max_length=80)], times: Annotated[str, Query(max_length=4000)]
+    floor: FloorGestures, instance: Annotated[str, Query(max_length=80)], times: Annotated[str, Query(max_length=4000)]
 ) -> HTMLResponse:
     """Mark frames of a puppet as poses."""
     floor.mark_all(instance, [read_number(t, "a frame") for t in times.split(",")])
@@ -48,7 +48,7 @@ def mark(
 
 @router.post("/only-moved")
 def only_moved(
-    floor: Gestures, instance: Annotated[str, Query(max_length=80)],
+    floor: FloorGestures, instance: Annotated[str, Query(max_length=80)],
     frame: Annotated[float, Query(allow_inf_nan=False, ge=-LATEST, le=LATEST)],
 ) -> HTMLResponse:  # fmt: skip
     """Of a pose that blocking made, keep only what the hand moved."""
@@ -57,7 +57,9 @@ def only_moved(
 
 
 @router.post("/{pose_id}/set")
-def set_pose(floor: Gestures, pose_id: str, field: Typed, value: Annotated[str, Form(max_length=80)]) -> HTMLResponse:
+def set_pose(
+    floor: FloorGestures, pose_id: str, field: Typed, value: Annotated[str, Form(max_length=80)]
+) -> HTMLResponse:
     """Name a pose, say what kind it is, or how long it lasts."""
     if field == "duration":
         scene = floor.scene
@@ -70,34 +72,34 @@ def set_pose(floor: Gestures, pose_id: str, field: Typed, value: Annotated[str, 
 
 
 @router.post("/{pose_id}/move")
-def move_pose(floor: Gestures, pose_id: str, to: Frame) -> HTMLResponse:
+def move_pose(floor: FloorGestures, pose_id: str, to: FrameField) -> HTMLResponse:
     """Retime a pose."""
     floor.move_pose(pose_id, to)
     return _made(all_wires(floor), pose_id)
 
 
 @router.post("/{pose_id}/copy")
-def copy_pose(floor: Gestures, pose_id: str, frame: Frame) -> HTMLResponse:
+def copy_pose(floor: FloorGestures, pose_id: str, frame: FrameField) -> HTMLResponse:
     """Key a pose again on a frame."""
     return _made(all_wires(floor), floor.copy_pose(pose_id, frame))
 
 
 @router.post("/{pose_id}/end")
-def pose_at_end(floor: Gestures, pose_id: str) -> HTMLResponse:
+def pose_at_end(floor: FloorGestures, pose_id: str) -> HTMLResponse:
     """Key a pose again at the end."""
     made = floor.pose_at_end(pose_id)
     return _made(all_wires(floor), made)
 
 
 @router.post("/{pose_id}/breakdown")
-def break_down(floor: Gestures, pose_id: str, share: Typed = "50") -> HTMLResponse:
+def break_down(floor: FloorGestures, pose_id: str, share: Typed = "50") -> HTMLResponse:
     """Put a breakdown between a pose and its next, at a share in percent."""
     made = floor.break_down(pose_id, read_number(share, "the share") / 100)
     return _made(all_wires(floor), made)
 
 
 @router.post("/{pose_id}/delete")
-def delete_pose(floor: Gestures, pose_id: str, keys: Annotated[bool, Form()] = True) -> HTMLResponse:
+def delete_pose(floor: FloorGestures, pose_id: str, keys: Annotated[bool, Form()] = True) -> HTMLResponse:
     """Take a pose away, with or without its keys."""
     floor.delete_pose(pose_id, keys)
     return all_wires(floor, "" if keys else "The mark is gone; the keys stay.")

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.web.routers.floor.answers import Gestures, all_wires, resized
+from gaitwire.web.routers.floor.answers import FloorGestures, all_wires, resized
 
 router = APIRouter(prefix="/floor/{scene_id}")
 
@@ -22,7 +22,7 @@ _SETTINGS: dict[str, Any] = {
 
 @router.post("/set")
 def set_scene(
-    floor: Gestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
+    floor: FloorGestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
 ) -> HTMLResponse:
     """Change one of the scene's own settings."""
     before = floor.scene
@@ -40,7 +40,7 @@ def set_scene(
 
 
 @router.post("/key-end")
-def key_end(floor: Gestures) -> HTMLResponse:
+def key_end(floor: FloorGestures) -> HTMLResponse:
     """Key the last frame as it shows."""
     floor.key_end()
     return all_wires(floor)

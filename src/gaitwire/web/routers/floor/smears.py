@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.services.scene.smears import Smear, SmearKind
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.shared.forms import number
 
 router = APIRouter(prefix="/floor/{scene_id}/smears")
@@ -16,7 +16,8 @@ router = APIRouter(prefix="/floor/{scene_id}/smears")
 
 @router.post("")
 def smear(
-    floor: Gestures, nodes: Text, frame: Frame, kind: Annotated[SmearKind, Form()], frames: Annotated[str, Form()],
+    floor: FloorGestures, nodes: LongText, frame: FrameField, kind: Annotated[SmearKind, Form()],
+    frames: Annotated[str, Form()],
     tail: Annotated[str, Form()], keep: Annotated[str, Form()], hangers: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:  # fmt: skip
     """Show smears of what is chosen on a frame; `tail` and `keep` in percent."""

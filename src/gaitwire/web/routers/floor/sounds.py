@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse
 
-from gaitwire.web.routers.floor.answers import Frame, Gestures, all_wires
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, all_wires
 from gaitwire.web.routers.floor.timing import Typed, numbered
 from gaitwire.web.routers.shared.forms import flag, read_field, read_uploads
 
@@ -21,7 +21,7 @@ _FIELDS: dict[str, Callable[[str], Any]] = {
 
 
 @router.post("/add")
-def add(floor: Gestures, file: list[UploadFile], frame: Frame = 0.0) -> HTMLResponse:
+def add(floor: FloorGestures, file: list[UploadFile], frame: FrameField = 0.0) -> HTMLResponse:
     """Lay sounds from a frame on."""
     made = floor.add_sounds(read_uploads(file), frame)
     response = all_wires(floor)
@@ -31,7 +31,7 @@ def add(floor: Gestures, file: list[UploadFile], frame: Frame = 0.0) -> HTMLResp
 
 @router.post("/{sound_id}/set")
 def set_sound(
-    floor: Gestures, sound_id: str, field: Typed, value: Annotated[str, Form(max_length=200)]
+    floor: FloorGestures, sound_id: str, field: Typed, value: Annotated[str, Form(max_length=200)]
 ) -> HTMLResponse:
     """Change one thing about a sound."""
     values = read_field(_FIELDS, field, value)
@@ -43,7 +43,7 @@ def set_sound(
 
 @router.post("/{sound_id}/drag")
 def drag(
-    floor: Gestures, sound_id: str, by: Frame, edge: Annotated[Literal["", "in", "out"], Form()] = ""
+    floor: FloorGestures, sound_id: str, by: FrameField, edge: Annotated[Literal["", "in", "out"], Form()] = ""
 ) -> HTMLResponse:
     """Move a sound, or one of its ends, by frames."""
     floor.drag_sound(sound_id, edge, by)
@@ -51,7 +51,7 @@ def drag(
 
 
 @router.post("/{sound_id}/remove")
-def remove(floor: Gestures, sound_id: str) -> HTMLResponse:
+def remove(floor: FloorGestures, sound_id: str) -> HTMLResponse:
     """Take a sound away."""
     floor.remove_sound(sound_id)
     return all_wires(floor)

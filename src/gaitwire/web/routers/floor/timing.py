@@ -10,7 +10,15 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.channel import PROPERTIES
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_hung, read_nodes, some_wires
+from gaitwire.web.routers.floor.answers import (
+    FloorGestures,
+    FrameField,
+    LongText,
+    all_wires,
+    read_hung,
+    read_nodes,
+    some_wires,
+)
 from gaitwire.web.templating import plain_number
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -39,7 +47,7 @@ def _count(number: int, what: str) -> str:
 
 
 @router.post("/stay")
-def stay(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
+def stay(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLResponse:
     """Hold what is chosen until a frame."""
     wanted = read_nodes(nodes)
     held = floor.stay(wanted, frame)
@@ -47,7 +55,7 @@ def stay(floor: Gestures, nodes: Text, frame: Frame) -> HTMLResponse:
 
 
 @router.post("/stay-over")
-def stay_over(floor: Gestures, nodes: Text, start: Frame, stop: Frame) -> HTMLResponse:
+def stay_over(floor: FloorGestures, nodes: LongText, start: FrameField, stop: FrameField) -> HTMLResponse:
     """Hold what is chosen over a span."""
     wanted = read_nodes(nodes)
     floor.stay_over(wanted, start, stop)
@@ -55,14 +63,16 @@ def stay_over(floor: Gestures, nodes: Text, start: Frame, stop: Frame) -> HTMLRe
 
 
 @router.post("/hold-creeps")
-def hold_creeps(floor: Gestures, nodes: Text = "") -> HTMLResponse:
+def hold_creeps(floor: FloorGestures, nodes: LongText = "") -> HTMLResponse:
     """Put in the stays that keep creeping bones still."""
     held = floor.hold_creeps(read_nodes(nodes) if nodes else None)
     return all_wires(floor, f"{_count(held, 'channel')} held until the move.")
 
 
 @router.post("/thin")
-def thin(floor: Gestures, nodes: Text, allowed: Typed = "0", hangers: Annotated[bool, Form()] = False) -> HTMLResponse:
+def thin(
+    floor: FloorGestures, nodes: LongText, allowed: Typed = "0", hangers: Annotated[bool, Form()] = False
+) -> HTMLResponse:
     """Take out keys that change nothing, or no more than is allowed."""
     found = floor.thin(read_hung(floor, nodes, hangers), read_number(allowed, "the error"))
     if not found.keys:
@@ -72,7 +82,9 @@ def thin(floor: Gestures, nodes: Text, allowed: Typed = "0", hangers: Annotated[
 
 
 @router.post("/repeat")
-def repeat(floor: Gestures, nodes: Text, kind: Typed = "", start: Typed = "", stop: Typed = "") -> HTMLResponse:
+def repeat(
+    floor: FloorGestures, nodes: LongText, kind: Typed = "", start: Typed = "", stop: Typed = ""
+) -> HTMLResponse:
     """Let what is chosen repeat, or no more."""
     wanted = read_nodes(nodes)
     first = floor.scene.first_number
@@ -82,21 +94,21 @@ def repeat(floor: Gestures, nodes: Text, kind: Typed = "", start: Typed = "", st
 
 
 @router.post("/close-seams")
-def close_seams(floor: Gestures, nodes: Text = "") -> HTMLResponse:
+def close_seams(floor: FloorGestures, nodes: LongText = "") -> HTMLResponse:
     """Let what is chosen, or everything, end as it begins."""
     closed = floor.close_seams(read_nodes(nodes) if nodes else None)
     return all_wires(floor, f"{_count(closed, 'channel')} closed.")
 
 
 @router.post("/close-seams/{instance_id}/{owner_id}")
-def close_seams_of(floor: Gestures, instance_id: str, owner_id: str) -> HTMLResponse:
+def close_seams_of(floor: FloorGestures, instance_id: str, owner_id: str) -> HTMLResponse:
     """Let one bone end as it begins."""
     closed = floor.close_seams([(instance_id, owner_id)])
     return all_wires(floor, f"{_count(closed, 'channel')} closed.")
 
 
 @router.post("/ease-seams")
-def ease_seams(floor: Gestures, over: Typed, nodes: Text = "") -> HTMLResponse:
+def ease_seams(floor: FloorGestures, over: Typed, nodes: LongText = "") -> HTMLResponse:
     """Bring what jumps at the loop's end to its start over the last frames; keys stay as they are."""
     eased = floor.ease_seams(read_nodes(nodes) if nodes else None, read_number(over, "a length"))
     return all_wires(floor, f"{_count(eased, 'channel')} eased closed: offsets on their cards, no key was changed.")
@@ -104,7 +116,7 @@ def ease_seams(floor: Gestures, over: Typed, nodes: Text = "") -> HTMLResponse:
 
 @router.post("/offsets/put")
 def put_offset(
-    floor: Gestures, nodes: Text, prop: Typed, amount: Typed, start: Typed, stop: Typed,
+    floor: FloorGestures, nodes: LongText, prop: Typed, amount: Typed, start: Typed, stop: Typed,
     soft_in: Typed = "0", soft_out: Typed = "0",
 ) -> HTMLResponse:  # fmt: skip
     """Lay an amount on what is chosen over a span."""
@@ -123,7 +135,7 @@ def put_offset(
 
 
 @router.post("/offsets/{offset_id}/set")
-def set_offset(floor: Gestures, offset_id: str, field: Typed, value: Typed) -> HTMLResponse:
+def set_offset(floor: FloorGestures, offset_id: str, field: Typed, value: Typed) -> HTMLResponse:
     """Change one number of an offset over a span."""
     if field not in ("start", "stop", "soft_in", "soft_out", "amount"):
         raise InvalidInputError(f"“{field}” cannot be set here.")
@@ -138,7 +150,7 @@ def set_offset(floor: Gestures, offset_id: str, field: Typed, value: Typed) -> H
 
 
 @router.post("/offsets/{offset_id}/remove")
-def remove_offset(floor: Gestures, offset_id: str) -> HTMLResponse:
+def remove_offset(floor: FloorGestures, offset_id: str) -> HTMLResponse:
     """Take an offset over a span away."""
     found = floor.offset(offset_id)
     floor.remove_offset(offset_id)
@@ -146,21 +158,21 @@ def remove_offset(floor: Gestures, offset_id: str) -> HTMLResponse:
 
 
 @router.post("/markers/put")
-def put_marker(floor: Gestures, frame: Frame, name: Annotated[str, Form(max_length=80)]) -> HTMLResponse:
+def put_marker(floor: FloorGestures, frame: FrameField, name: Annotated[str, Form(max_length=80)]) -> HTMLResponse:
     """Name a frame."""
     floor.put_marker(frame, name)
     return all_wires(floor)
 
 
 @router.post("/markers/{marker_id}/move")
-def move_marker(floor: Gestures, marker_id: str, frame: Frame) -> HTMLResponse:
+def move_marker(floor: FloorGestures, marker_id: str, frame: FrameField) -> HTMLResponse:
     """Put a marker on another frame."""
     floor.move_marker(marker_id, max(0.0, frame))
     return all_wires(floor)
 
 
 @router.post("/markers/{marker_id}/remove")
-def remove_marker(floor: Gestures, marker_id: str) -> HTMLResponse:
+def remove_marker(floor: FloorGestures, marker_id: str) -> HTMLResponse:
     """Take a marker away."""
     floor.remove_marker(marker_id)
     return all_wires(floor)

@@ -11,7 +11,7 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.owners import owner_name
 from gaitwire.services.scene.visibility import Span
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.links import later_said
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -34,14 +34,14 @@ def read_spans(text: str, first: int) -> list[Span]:
 
 
 @router.post("/show-only")
-def show_only(floor: Gestures, nodes: Text, spans: Annotated[str, Form(max_length=2000)]) -> HTMLResponse:
+def show_only(floor: FloorGestures, nodes: LongText, spans: Annotated[str, Form(max_length=2000)]) -> HTMLResponse:
     """Show parts, what bones carry, or whole puppets on some frames only."""
     floor.show_only(read_nodes(nodes), read_spans(spans, floor.scene.first_number))
     return all_wires(floor)
 
 
 @router.post("/swap")
-def swap(floor: Gestures, nodes: Text, other: Text, frame: Frame) -> HTMLResponse:
+def swap(floor: FloorGestures, nodes: LongText, other: LongText, frame: FrameField) -> HTMLResponse:
     """From a frame on another part, or another puppet, is shown in the place of one."""
     chosen, instead = read_nodes(nodes), read_nodes(other)
     if len(chosen) != 1 or len(instead) != 1:

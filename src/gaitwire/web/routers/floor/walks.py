@@ -16,7 +16,7 @@ from gaitwire.core.walk.mixing import mixed_card
 from gaitwire.services.gait.gait_cards import card_at
 from gaitwire.services.rig.walk_readiness import mend_for_walk
 from gaitwire.services.scene.walks import Density
-from gaitwire.web.routers.floor.answers import Frame, Gestures, Text, all_wires, read_nodes
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, numbered, read_number
 from gaitwire.web.routers.shared.forms import flag, read_field
 from gaitwire.web.templating import urls
@@ -29,7 +29,7 @@ router = APIRouter(prefix="/floor/{scene_id}")
 
 @router.post("/walk/{instance_id}")
 def write_walk(
-    floor: Gestures,
+    floor: FloorGestures,
     instance_id: str,
     card: Annotated[str, Form(max_length=60)],
     start: Typed,
@@ -54,7 +54,7 @@ def write_walk(
 
 
 def _strides(
-    floor: Gestures, walk: GaitCard, begin: float, end: float, gait_id: str
+    floor: FloorGestures, walk: GaitCard, begin: float, end: float, gait_id: str
 ) -> tuple[str, tuple[str, str] | None]:
     """How many strides were laid; where they are not whole, how many frames it would take, and how to have that."""
     around = floor.scene.loop and end >= floor.scene.frames - 1  # the start comes after the last frame
@@ -72,7 +72,7 @@ def _shorter(stride: float | None) -> str:
     return "" if stride is None else f" The stride is {stride:.2f} legs: longer ones are out of reach."
 
 
-def _open(floor: Gestures, walk: GaitCard, begin: float, end: float, travels: bool) -> str:
+def _open(floor: FloorGestures, walk: GaitCard, begin: float, end: float, travels: bool) -> str:
     """What is to be told where a loop's end does not meet its start."""
     rounds = (end - begin + 1) / walk.frames
     if not floor.scene.loop or travels or abs(rounds - round(rounds)) <= WHOLE:
@@ -87,7 +87,7 @@ _FIELDS: Mapping[str, Callable[[str], Any]] = {
 
 
 @router.post("/walks/{gait_id}/set")
-def set_walk(floor: Gestures, gait_id: str, field: Typed, value: Typed) -> HTMLResponse:
+def set_walk(floor: FloorGestures, gait_id: str, field: Typed, value: Typed) -> HTMLResponse:
     """Change where a walk begins and ends, or whether it travels; or its card, by name."""
     if field == "card":
         values: dict[str, Any] = {"card": card_at(floor.workspace, value)}
@@ -110,7 +110,7 @@ _PLACES: TypeAdapter[list[tuple[float, float]]] = TypeAdapter(list[tuple[bounds.
 
 
 @router.post("/walks/{gait_id}/ride")
-def ride_setting(floor: Gestures, gait_id: str, setting: Typed, places: Text) -> HTMLResponse:
+def ride_setting(floor: FloorGestures, gait_id: str, setting: Typed, places: LongText) -> HTMLResponse:
     """Record how a hand turned a walk's setting while the scene played: (frame, shown value) in turn."""
     try:
         seen = _PLACES.validate_json(places)
@@ -121,7 +121,7 @@ def ride_setting(floor: Gestures, gait_id: str, setting: Typed, places: Text) ->
 
 
 @router.post("/walks/ready/{instance_id}")
-def make_ready(floor: Gestures, instance_id: str, remedy: Typed) -> HTMLResponse:
+def make_ready(floor: FloorGestures, instance_id: str, remedy: Typed) -> HTMLResponse:
     """Mend what a puppet lacks for a walk."""
     mend_for_walk(floor.workspace, floor.instance(instance_id).puppet_id, remedy)
     return all_wires(floor, "Mended on its Bench, in all scenes; undo there takes it back.")
@@ -129,7 +129,7 @@ def make_ready(floor: Gestures, instance_id: str, remedy: Typed) -> HTMLResponse
 
 @router.post("/walks/whole")
 def make_whole(
-    floor: Gestures, gait: Annotated[str, Query(max_length=80)],
+    floor: FloorGestures, gait: Annotated[str, Query(max_length=80)],
     stop: Annotated[float, Query(allow_inf_nan=False, ge=-bounds.LATEST, le=bounds.LATEST)],
 ) -> HTMLResponse:  # fmt: skip
     """Let a walk end on a frame with which it has whole strides."""
@@ -138,21 +138,21 @@ def make_whole(
 
 
 @router.post("/walks/reach-end")
-def reach_end(floor: Gestures, ids: Annotated[str, Query(max_length=4000)]) -> HTMLResponse:
+def reach_end(floor: FloorGestures, ids: Annotated[str, Query(max_length=4000)]) -> HTMLResponse:
     """Let walks that ended where the scene did go on to its end."""
     floor.reach_end(ids.split(","))
     return all_wires(floor)
 
 
 @router.post("/walks/{gait_id}/remove")
-def remove_walk(floor: Gestures, gait_id: str) -> HTMLResponse:
+def remove_walk(floor: FloorGestures, gait_id: str) -> HTMLResponse:
     """Take a walk away."""
     floor.remove_gait(gait_id)
     return all_wires(floor, "The walk was taken away; keys that lay on it stay.")
 
 
 @router.post("/walk/{instance_id}/weigh")
-def weigh(floor: Gestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLResponse:
+def weigh(floor: FloorGestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLResponse:
     """Give a keyed walk weight: dips and rises by percent of a leg, and a lean by degrees."""
     beats = floor.weigh(instance_id, read_number(dip, "a dip"), read_number(lean, "a lean"))
     steps = sum(b.name == "contact" for b in beats)
@@ -161,7 +161,11 @@ def weigh(floor: Gestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLRes
 
 @router.post("/turn/{instance_id}")
 def turn_round(
-    floor: Gestures, instance_id: str, frame: Frame, frames: Typed = "10", back: Annotated[bool, Form()] = False
+    floor: FloorGestures,
+    instance_id: str,
+    frame: FrameField,
+    frames: Typed = "10",
+    back: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
     """Let a puppet turn round from a frame on; or, `back`, wherever its way turns back."""
     length = read_number(frames, "a length")
@@ -178,7 +182,7 @@ _TURN_FIELDS: Mapping[str, Callable[[str], Any]] = {
 
 
 @router.post("/turns/{turn_id}/set")
-def set_turn(floor: Gestures, turn_id: str, field: Typed, value: Typed) -> HTMLResponse:
+def set_turn(floor: FloorGestures, turn_id: str, field: Typed, value: Typed) -> HTMLResponse:
     """Change when a puppet turns, or for how long."""
     values = read_field(_TURN_FIELDS, field, value)
     if field == "time":
@@ -188,14 +192,14 @@ def set_turn(floor: Gestures, turn_id: str, field: Typed, value: Typed) -> HTMLR
 
 
 @router.post("/turns/{turn_id}/remove")
-def remove_turn(floor: Gestures, turn_id: str) -> HTMLResponse:
+def remove_turn(floor: FloorGestures, turn_id: str) -> HTMLResponse:
     """Let a puppet not turn there."""
     floor.remove_turn(turn_id)
     return all_wires(floor)
 
 
 @router.post("/roll")
-def roll(floor: Gestures, nodes: Text, radius: Typed = "") -> HTMLResponse:
+def roll(floor: FloorGestures, nodes: LongText, radius: Typed = "") -> HTMLResponse:
     """Let a bone roll by the way its puppet goes; an empty radius is that down to the floor."""
     for node in read_nodes(nodes)[:1]:
         floor.put_roll(node, read_number(radius, "a radius") if radius.strip() else None)
@@ -203,7 +207,7 @@ def roll(floor: Gestures, nodes: Text, radius: Typed = "") -> HTMLResponse:
 
 
 @router.post("/roll-no-more")
-def roll_no_more(floor: Gestures, nodes: Text) -> HTMLResponse:
+def roll_no_more(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
     """Let a bone roll no more."""
     for node in read_nodes(nodes)[:1]:
         floor.remove_roll(node)
@@ -211,7 +215,7 @@ def roll_no_more(floor: Gestures, nodes: Text) -> HTMLResponse:
 
 
 @router.post("/walk/{instance_id}/own")
-def own_walks(floor: Gestures, instance_id: str, density: Typed) -> HTMLResponse:
+def own_walks(floor: FloorGestures, instance_id: str, density: Typed) -> HTMLResponse:
     """Make a puppet's walks into keys."""
     known = next((d for d in get_args(Density) if d == density), None)
     if known is None:

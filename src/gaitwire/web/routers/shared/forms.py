@@ -28,11 +28,11 @@ Nth = Annotated[int, Path(ge=0, le=1_000_000)]
 Counted = Annotated[int, Form(ge=0, le=1_000_000)]
 """Which of several, counted from 0: in an address, in a form."""
 
-Steps = Annotated[int, Form(ge=-100_000, le=100_000)]
+StepsField = Annotated[int, Form(ge=-100_000, le=100_000)]
 StepsIf = Annotated[int | None, Form(ge=-100_000, le=100_000)]
 
 Field = Annotated[str, Form(max_length=40)]
-Value = Annotated[str, Form(max_length=400)]
+TypedValue = Annotated[str, Form(max_length=400)]
 
 Readers = Mapping[str, Callable[[str], Any]]
 """How the text of each field is read."""

@@ -11,9 +11,9 @@ from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.context import Standing
 from gaitwire.web.templating import render
 
-Builder = Callable[[Workspace, Standing, str], HTMLResponse]
+FragmentBuilder = Callable[[Workspace, Standing, str], HTMLResponse]
 
-FRAGMENTS: dict[str, Builder] = {}
+FRAGMENTS: dict[str, FragmentBuilder] = {}
 """Page kind to the builder of the fragments that show its document as it now stands."""
 
 

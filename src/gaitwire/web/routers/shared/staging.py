@@ -9,16 +9,16 @@ import numpy as np
 
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.island import Island
+from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.puppet.limbing import chain_of, limb_end
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.sole import sole_of
 from gaitwire.services.session.workspace import Workspace
 
-Entry = dict[str, Any]
+StageEntry = dict[str, Any]
 
 
-def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collection[str] = ()) -> list[Entry]:
+def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collection[str] = ()) -> list[StageEntry]:
     """Every part; those of `locked` instances cannot be caught."""
     found = []
     offset = 0
@@ -43,18 +43,18 @@ def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collecti
     return found
 
 
-def _puppet(compiled: CompiledScene, island: Island) -> Puppet:
+def _puppet(compiled: CompiledScene, island: CompiledPuppet) -> Puppet:
     return island.source[1]
 
 
-def _part(part: Part, key: tuple[str, str], arts: list[str]) -> Entry:
+def _part(part: Part, key: tuple[str, str], arts: list[str]) -> StageEntry:
     return {
         "key": ":".join(key), "id": part.id, "bone": part.bone_id, "name": part.name, "arts": arts, "soft": None,
         "instance": key[0],
     }  # fmt: skip
 
 
-def _mesh(skin: Skin) -> Entry:
+def _mesh(skin: Skin) -> StageEntry:
     """The mesh that pictures are laid on; parts that only have paths need none."""
     if not any(skin.body.textured):
         return {}
@@ -64,9 +64,9 @@ def _mesh(skin: Skin) -> Entry:
 
 def node_entries(
     compiled: CompiledScene, locked: Collection[str] = (), unseen: Collection[str] = ()
-) -> list[Entry | None]:
+) -> list[StageEntry | None]:
     """Every node: None for seats, which have no handle of their own."""
-    found: list[Entry | None] = []
+    found: list[StageEntry | None] = []
     for island in compiled.islands:
         puppet = _puppet(compiled, island)
         bones, pins = {b.id: b for b in puppet.bones}, {p.id: p for p in puppet.pins}
@@ -79,7 +79,7 @@ def node_entries(
     return found
 
 
-def _bone(bone: Bone, away: Entry) -> Entry:
+def _bone(bone: Bone, away: StageEntry) -> StageEntry:
     return {
         "kind": "bone", "id": bone.id, "instance": away["instance"], "name": bone.name, "side": bone.side,
         "region": bone.region, "length": bone.length, "angle": bone.angle, "tag": bone.tag,
@@ -87,7 +87,7 @@ def _bone(bone: Bone, away: Entry) -> Entry:
     }  # fmt: skip
 
 
-def _pin(pin: Pin, away: Entry) -> Entry:
+def _pin(pin: Pin, away: StageEntry) -> StageEntry:
     return {
         "kind": pin.kind, "id": pin.id, "instance": away["instance"], "name": pin.name, "part": pin.part_id,
         "length": 0, "angle": -90, "side": "near", "holds": pin.holds_turn, "hidden": pin.hidden or away["hidden"],
@@ -95,7 +95,7 @@ def _pin(pin: Pin, away: Entry) -> Entry:
     }  # fmt: skip
 
 
-def limb_entries(puppet: Puppet) -> list[Entry]:
+def limb_entries(puppet: Puppet) -> list[StageEntry]:
     """Limbs with the bones at their joints: the last one is the tip bone, at its joint or (whole) at its own tip."""
     return [
         {
@@ -121,7 +121,7 @@ def _stands(puppet: Puppet, limb: Limb) -> list[float]:
     return [middle.real, middle.imag]
 
 
-def scene_limbs(compiled: CompiledScene) -> list[Entry]:
+def scene_limbs(compiled: CompiledScene) -> list[StageEntry]:
     """Limbs of all puppets, each with its instance."""
     return [
         {**limb, "instance": island.node_keys[0][0]}

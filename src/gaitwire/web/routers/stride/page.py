@@ -131,11 +131,11 @@ def export(workspace: Space, ref: str) -> Response:
     return as_file(*cards.export_card(workspace, ref))
 
 
-Text = Annotated[str, Form(max_length=200)]
+ShortText = Annotated[str, Form(max_length=200)]
 
 
 @router.post("/{ref}/set")
-def set_field(desk: Desk, field: Text, value: Text) -> HTMLResponse:
+def set_field(desk: Desk, field: ShortText, value: ShortText) -> HTMLResponse:
     """Change one setting, as it is shown."""
     label = SETTINGS[field].label if field in SETTINGS else field
     ref = desk.set({field: number(value)})
@@ -144,45 +144,45 @@ def set_field(desk: Desk, field: Text, value: Text) -> HTMLResponse:
 
 
 @router.post("/{ref}/rename")
-def rename(desk: Desk, value: Text) -> HTMLResponse:
+def rename(desk: Desk, value: ShortText) -> HTMLResponse:
     """Give the card another name."""
     return _answer(desk.workspace, desk.rename(value))
 
 
 @router.post("/{ref}/copy")
-def copy(desk: Desk, on: Text = "") -> Response:
+def copy(desk: Desk, on: ShortText = "") -> Response:
     """Keep a copy, and go on with it."""
     return _go(desk.copy(), on)
 
 
 @router.post("/{ref}/mix")
-def mix(desk: Desk, other: Text, share: Text, on: Text = "") -> Response:
+def mix(desk: Desk, other: ShortText, share: ShortText, on: ShortText = "") -> Response:
     """A new card between this one and another; a walk of a scene becomes the mix itself."""
     return _go(desk.mix(other, percent(share)), on)
 
 
 @router.post("/{ref}/take-off")
-def take_off(desk: Desk, on: Text = "") -> Response:
+def take_off(desk: Desk, on: ShortText = "") -> Response:
     """Take the card off; undo on the Shelf brings it back."""
     desk.take_off()
     return _go(FIRST, on)
 
 
 @router.post("/cards/bring")
-def bring(workspace: Space, file: UploadFile, on: Text = "") -> Response:
+def bring(workspace: Space, file: UploadFile, on: ShortText = "") -> Response:
     """A card from a file."""
     return _go(cards.bring_card(workspace, read_upload(file)), on)
 
 
 @router.post("/cards/fit")
-def fit(workspace: Space, file: UploadFile, on: Text = "") -> Response:
+def fit(workspace: Space, file: UploadFile, on: ShortText = "") -> Response:
     """The card closest to the walk in a file."""
     ref, _ = cards.fit_walk(workspace, read_upload(file), file.filename or "measured")
     return _go(ref, on)
 
 
 @router.post("/{ref}/ready")
-def make_ready(workspace: Space, ref: str, on: Text, remedy: Text) -> Response:
+def make_ready(workspace: Space, ref: str, on: ShortText, remedy: ShortText) -> Response:
     """Mend what a puppet lacks for a walk."""
     mend_for_walk(workspace, on, remedy)
     return _go(ref, on)
@@ -191,8 +191,8 @@ def make_ready(workspace: Space, ref: str, on: Text, remedy: Text) -> Response:
 @router.post("/{ref}/put")
 def put(
     desk: Desk,
-    puppet: Text,
-    scene: Text = "",
+    puppet: ShortText,
+    scene: ShortText = "",
     travels: Annotated[bool, Form()] = True,
     as_keys: Annotated[bool, Form()] = False,
 ) -> Response:
