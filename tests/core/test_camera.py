@@ -132,4 +132,4 @@ def test_a_crouch_makes_it_no_larger():
 def test_a_change_of_ground_is_not_taken_from_what_was_evaluated_before():
     first = compile_scene(scene({}, y=400.0), {"p": BODY})
     other = compile_scene(scene({}, y=400.0).model_copy(update={"ground": 500.0}), {"p": BODY})
-    assert first.troupes[0].signature != other.troupes[0].signature
+    assert first.groups[0].signature != other.groups[0].signature

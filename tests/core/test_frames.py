@@ -62,9 +62,9 @@ def test_an_edit_compiles_anew_only_the_puppet_it_touched():
     key = two.keys[0].model_copy(update={"value": 33.0})
     edited = two.model_copy(update={"keys": (key, *two.keys[1:])})
     second = compile_scene(edited, {"p": PUPPET}, previous=first)
-    assert second.islands[1] is first.islands[1]
-    assert second.islands[0] is not first.islands[0]
+    assert second.compiled_puppets[1] is first.compiled_puppets[1]
+    assert second.compiled_puppets[0] is not first.compiled_puppets[0]
     at = np.arange(24.0)
     assert np.array_equal(evaluate(second, at).nodes, evaluate(compile_scene(edited, {"p": PUPPET}), at).nodes)
     moved = compile_scene(two, {"p": PUPPET.model_copy(update={"base_x": 9.0})}, previous=first)
-    assert all(a is not b for a, b in zip(moved.islands, first.islands, strict=True))
+    assert all(a is not b for a, b in zip(moved.compiled_puppets, first.compiled_puppets, strict=True))

@@ -111,7 +111,7 @@ def test_what_is_thrown_to_nobody_keeps_the_hands_speed_and_comes_to_lie_on_the_
 def test_what_would_carry_itself_is_left_out():
     ring = [hitch(5, "hand"), hitch(3, "basket", owner="hand", instance="i", by="o")]
     made = linked(compiled(ARMS, [], others=[(LAID, BASKET)]), hitches=ring)
-    assert made.troupes[0].asleep == {"o5", "hand3"}
+    assert made.groups[0].unresolved == {"o5", "hand3"}
     assert np.isfinite(evaluate(made, np.arange(9.0)).nodes).all()
 
 
@@ -142,7 +142,7 @@ def test_two_that_carry_each_other_one_after_the_other_go_on_without_a_jump(gap)
     took, back = 4, 12 + gap
     ring = [hitch(took), hitch(12, ""), hitch(back, "basket", owner="i", instance="i", by="o")]
     made = rolling(hitches=ring)
-    assert made.troupes[0].asleep == frozenset()
+    assert made.groups[0].unresolved == frozenset()
     assert max(jump(made, float(t)) for t in (took, 12, back)) < 1e-3
     frames = evaluate(made, np.arange(24.0))
     first = evaluate(rolling(hitches=ring[:2]), np.arange(24.0))
@@ -160,7 +160,7 @@ def test_a_hand_carries_a_basket_and_then_stands_on_it():
     ring = [hitch(2), hitch(7, "")]
     spot = {"carrier_instance": "o", "carrier_id": "basket", "x": -20.0, "y": -75.0, "soft_in": 2.0, "soft_out": 2.0}
     made = rolling([plant("reach", 13, 19, **spot)], 6.0, 0.5, hitches=ring)
-    assert made.troupes[0].again and made.troupes[0].asleep == frozenset()
+    assert made.groups[0].again and made.groups[0].unresolved == frozenset()
     assert max(jump(made, t) for t in (2.0, 7.0, 13.0, 19.0)) < 1e-3
     frames = evaluate(made, np.arange(24.0))
     palm = within(frames, "basket", "hand")
@@ -176,11 +176,11 @@ def test_a_hand_carries_a_basket_and_then_stands_on_it():
 @pytest.mark.parametrize("start", [4, 6, 9])
 def test_a_ring_that_is_closed_on_any_frame_sleeps(start):
     early = [hitch(3), hitch(10, ""), hitch(start, "basket", owner="i", instance="i", by="o")]
-    assert rolling(hitches=early).troupes[0].asleep
+    assert rolling(hitches=early).groups[0].unresolved
     soft = plant("reach", 11, 19, carrier_instance="o", carrier_id="basket", soft_in=start)
     made = rolling([soft], hitches=early[:2])
     # The basket stands as the hand left it, and the hand comes down by how the basket stands.
-    assert bool(made.troupes[0].asleep) == (11 - start < 10)
+    assert bool(made.groups[0].unresolved) == (11 - start < 10)
     assert np.isfinite(evaluate(made, np.arange(24.0)).nodes).all()
 
 
@@ -240,7 +240,7 @@ def test_keys_of_the_root_move_the_bearing():
 
 
 def test_a_puppet_that_is_not_linked_is_evaluated_as_ever():
-    assert compiled(SWAY, [], walker=WALKER).troupes[0].layers == ()
+    assert compiled(SWAY, [], walker=WALKER).groups[0].layers == ()
 
 
 def grip_at(made, owner, gesture, frame=12.0):

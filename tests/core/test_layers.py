@@ -26,7 +26,7 @@ def compiled(made, exposure=1, **more):
 
 
 def values(made, frames, prop=0):
-    return sample_values(made.islands[0], np.asarray(frames, float))[1, prop]
+    return sample_values(made.compiled_puppets[0], np.asarray(frames, float))[1, prop]
 
 
 def test_an_offset_lies_on_top_of_keys_within_its_span_and_nowhere_else():

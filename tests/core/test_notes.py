@@ -106,12 +106,12 @@ def test_who_does_not_walk_has_no_sides_and_no_walking_head():
 
 
 def test_a_foot_planted_a_little_above_the_floor_hovers_and_can_be_put_down():
-    y = compiled({}, []).islands[0].source.instance.y
+    y = compiled({}, []).compiled_puppets[0].source.instance.y
     made = compiled({}, [plant(x=300.0, y=y)])
-    size = made.islands[0].source.instance.scale
+    size = made.compiled_puppets[0].source.instance.scale
     tall = WALKER.height * 0.05 * size
     stage = NoteScene(made, evaluate(made, np.zeros(1)))
-    (plan,) = (p for p in stage.limbs(made.islands[0]) if p.heel != p.ball)
+    (plan,) = (p for p in stage.limbs(made.compiled_puppets[0]) if p.heel != p.ball)
     sole = y + size * max(plan.heel.imag, plan.ball.imag)
     for gap, many in ((0.0, 0), (tall, 1), (WALKER.height, 0)):  # as high up as that it stands on something else
         found = noted(compile_scene(made.scene.model_copy(update={"ground": sole + gap}), made.puppets), "hovering")

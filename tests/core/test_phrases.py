@@ -38,9 +38,9 @@ def compiled(*uses, tracks=None, frames=48, loop=False, who=ARM, **place):
 
 
 def seen(made, frames, owner="arm", prop="turn"):
-    island = made.islands[0]
-    row = [k[1] for k in island.node_keys].index(owner)
-    return sample_values(island, np.asarray(frames, float))[row, NODE_PROPERTIES.index(prop)].tolist()
+    compiled_puppet = made.compiled_puppets[0]
+    row = [k[1] for k in compiled_puppet.node_keys].index(owner)
+    return sample_values(compiled_puppet, np.asarray(frames, float))[row, NODE_PROPERTIES.index(prop)].tolist()
 
 
 RISE = phrase([(0, 5), (4, 25), (8, 5)])
@@ -155,7 +155,7 @@ def part_channel(prop, *points):
 
 
 def shown(made, frames, prop="place"):
-    return sample_parts(made.islands[0], np.asarray(frames, float))[0, PART_PROPERTIES.index(prop)].tolist()
+    return sample_parts(made.compiled_puppets[0], np.asarray(frames, float))[0, PART_PROPERTIES.index(prop)].tolist()
 
 
 @pytest.mark.parametrize(("goes_on", "after"), [(False, [0, 0, 7]), (True, [3, 3, 7])])
@@ -198,7 +198,7 @@ def test_layers_tell_what_keys_have_to_say():
     made = compiled(
         use(RISE, still=0.5, amount=1.5), tracks={("arm", "turn"): [(0, 30), (48, 78)], ("arm", "stretch"): [(0, 2.0)]}
     )
-    layers = layers_at(made.islands[0], 13.0)
+    layers = layers_at(made.compiled_puppets[0], 13.0)
     assert set(layers) == {("arm", "turn")}
     found = layers["arm", "turn"]
     assert found.factor == pytest.approx(0.5) and found.by == "bow"

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from builders.making import bone, puppet, scene, tip
 from gaitwire.core.evaluate import compile_scene, evaluate
-from gaitwire.core.evaluate.posed import stand
+from gaitwire.core.evaluate.posed import solved_poses
 from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.core.evaluate.spot import planned, tip_turn
 from gaitwire.core.puppet.model import Limb
@@ -73,6 +73,6 @@ def test_what_is_keyed_on_going_over_to_the_tip_has_it_lie_as_it_lay():
     tracks = {("hip", "turn"): [(0, 20)], ("thigh", "turn"): [(0, -35)], ("shin", "turn"): [(0, 50)]}
     for turned in (False, True):
         compiled = made({**tracks, ("foot", "turn"): [(0, 7)]}, turned=turned)
-        standing = stand(compiled.troupes, "i", 0.0)["i"]
-        found = tip_turn(standing, planned(standing, LEG))
+        solved = solved_poses(compiled.groups, "i", 0.0)["i"]
+        found = tip_turn(solved, planned(solved, LEG))
         assert found == pytest.approx(20 - 35 + 50 + 7)

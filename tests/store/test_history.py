@@ -196,7 +196,7 @@ class Editing(RuleBasedStateMachine):
     @precondition(lambda self: hasattr(self, "workspace"))
     @invariant()
     def what_is_kept_is_what_would_be_made(self):
-        """Models, islands and frames kept between edits are those that a fresh start would give."""
+        """Models, compiled puppets and frames kept between edits are those that a fresh start would give."""
         frames = np.arange(0.0, 24.0, 5.0)
         kept = self.workspace.frames(self.scene, frames)
         anew = Workspace(self.workspace.store)

@@ -120,7 +120,7 @@ def test_the_demo_keeps_its_holds_its_carriers_and_its_bearing(orchard, climb):
     for time in (*(b.time for b in climb.bearings), *(h.time for h in climb.hitches)):
         before, after = orchard.frames(climb.id, np.array([time - 1e-5, time + 1e-5])).nodes
         assert np.abs(after - before).max() < 0.01
-    wrist = {i.id: i for i in orchard.puppet(compiled.islands[-1].source.puppet.id).limbs}
+    wrist = {i.id: i for i in orchard.puppet(compiled.compiled_puppets[-1].source.puppet.id).limbs}
     held = [p for p in climb.plants if p.limb_id in wrist and not p.carrier_id and p.start > 80]
     for plant in held:  # both hands on the branch
         frames = orchard.frames(climb.id, np.arange(plant.start, plant.stop + 1))

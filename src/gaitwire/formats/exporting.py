@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.scene import Scene

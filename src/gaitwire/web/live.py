@@ -23,7 +23,7 @@ from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluat
 from gaitwire.core.evaluate.braces import Held
 from gaitwire.core.evaluate.bracing import MOST_BRACES, Brace, braced, take_braces
 from gaitwire.core.evaluate.camera import filmed
-from gaitwire.core.evaluate.compiled import riding
+from gaitwire.core.evaluate.compiled_scene import riding
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped

@@ -109,11 +109,13 @@ def test_a_drawing_keyed_late_leaves_a_gauge_its_way_before_and_gives_it_back(st
     part, control = led_part(stage.puppet)
 
     def shows(frame):
-        island = next(
-            i for i in stage.workspace.compiled(stage.floor.scene_id).islands if i.source.instance.id == stage.who
+        puppet = next(
+            i
+            for i in stage.workspace.compiled(stage.floor.scene_id).compiled_puppets
+            if i.source.instance.id == stage.who
         )
-        index = [owner for _, owner in island.part_keys].index(part)
-        return round(float(sample_parts(island, np.array([float(frame)]))[index, 1, 0]))
+        index = [owner for _, owner in puppet.part_keys].index(part)
+        return round(float(sample_parts(puppet, np.array([float(frame)]))[index, 1, 0]))
 
     for frame, value in ((0, 0), (10, 90), (40, 90)):
         stage.floor.set_values(float(frame), {(stage.who, control.id, "x"): value})

@@ -4,7 +4,7 @@ The order of stages is fixed: sample, drive, skeleton, bearing, limbs, dynamics,
 frames. Present today: sample, skeleton, frames.
 """
 
-from gaitwire.core.evaluate.compiled import CompiledScene, compile_scene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene, compile_scene
 from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
 

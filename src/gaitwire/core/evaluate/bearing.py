@@ -13,7 +13,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.limbs import STRETCH, TURN
-from gaitwire.core.evaluate.skeleton import Laying
+from gaitwire.core.evaluate.skeleton import Composition
 from gaitwire.core.geometry import affine
 from gaitwire.core.links import Bearing
 from gaitwire.core.tolerances import LENGTH, TIME
@@ -48,26 +48,28 @@ class BearingPlan:
         return self.path[min(1, len(self.path) - 1)]
 
 
-def lie_along(laying: Laying, path: Sequence[int], above: FloatArray) -> dict[int, FloatArray]:
+def lie_along(composition: Composition, path: Sequence[int], parent_matrix: FloatArray) -> dict[int, FloatArray]:
     """Matrices (6, F) of the nodes of a path by their keys alone."""
     found: dict[int, FloatArray] = {}
     for node in path:  # what they pass on is laid over when the body is laid for good
-        laying.lay(np.array([node]), (), (laying.above(node) if found else above)[:, None])
-        found[node] = laying.world[:, node].copy()
+        composition.compose(
+            np.array([node]), (), (composition.parent_matrix(node) if found else parent_matrix)[:, None]
+        )
+        found[node] = composition.world[:, node].copy()
     return found
 
 
 def borne(
-    laying: Laying, above: FloatArray, plans: Sequence[BearingPlan], anchors: Sequence[Anchor], times: FloatArray,
-    columns: Mapping[float, int],
+    composition: Composition, parent_matrix: FloatArray, plans: Sequence[BearingPlan], anchors: Sequence[Anchor],
+    times: FloatArray, columns: Mapping[float, int],
 ) -> FloatArray:  # fmt: skip
     """What the seat hangs from (6, F), moved so that the bearings stay; `columns` says where their frames lie."""
-    out = above
+    out = parent_matrix
     for plan, anchor in zip(plans, anchors, strict=False):
         column = columns.get(plan.bearing.time)
         if column is None:
             break
-        lies = lie_along(laying, plan.path, above)
+        lies = lie_along(composition, plan.path, parent_matrix)
         root, bone = lies[plan.root], lies[plan.bone]
         turn, place = _direction(root), root[4] + 1j * root[5]
         direction = anchor.direction * turn / turn[column]
@@ -75,7 +77,7 @@ def borne(
         turned = direction / _direction(bone)
         shift = stays - turned * (bone[4] + 1j * bone[5])
         step = np.stack([turned.real, turned.imag, -turned.imag, turned.real, shift.real, shift.imag])
-        out = np.where(times >= plan.bearing.time - TIME, affine.compose(step, above), out)
+        out = np.where(times >= plan.bearing.time - TIME, affine.compose(step, parent_matrix), out)
     return out
 
 
@@ -84,8 +86,8 @@ def _direction(matrix: FloatArray) -> np.ndarray:
     return np.asarray(along / np.maximum(np.abs(along), LENGTH))
 
 
-def anchor_of(laying: Laying, plan: BearingPlan, column: int, nodes: Sequence[int]) -> Anchor:
+def anchor_of(composition: Composition, plan: BearingPlan, column: int, nodes: Sequence[int]) -> Anchor:
     """How a bearing's bone stands on a frame, and the turns of some nodes there."""
-    matrix = laying.world[:, plan.bone, [column]]
-    turns, stretches = ({n: float(laying.values[n, prop, column]) for n in nodes} for prop in (TURN, STRETCH))
+    matrix = composition.world[:, plan.bone, [column]]
+    turns, stretches = ({n: float(composition.values[n, prop, column]) for n in nodes} for prop in (TURN, STRETCH))
     return Anchor(complex(_direction(matrix)[0]), complex(matrix[4, 0], matrix[5, 0]), turns, stretches)

@@ -1,4 +1,4 @@
-"""Bend fixes, pads and gauges of one puppet as arrays: what each entry says, by columns of the island's tables."""
+"""Bend fixes, pads and gauges of one puppet as arrays: what each entry says, by columns of the puppet's tables."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ class Lane:
     away: FloatArray  # (E, R) values less what they are at rest
     ratio: np.ndarray  # (R,) whether they multiply
 
-    def lay(self, table: FloatArray, weights: FloatArray) -> None:
+    def compose(self, table: FloatArray, weights: FloatArray) -> None:
         """Lay it on a table (columns, F), by the entries' shares (E, F)."""
         if not len(self.columns):
             return

@@ -36,7 +36,7 @@ class Held(ABC):
     """Whether it may be carried by what others hold."""
 
     @abstractmethod
-    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
+    def asked(self, solved: SolvedPose) -> tuple[Wanted, float]:
         """What it takes to stay, as its puppet stands with the gesture's values; and by how many pixels it cannot."""
 
 
@@ -44,23 +44,23 @@ class Held(ABC):
 class Loose(Held):
     """A limb on its way from its bones to its tip, or back: neither say alone where it is, so nothing can hold it."""
 
-    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
+    def asked(self, solved: SolvedPose) -> tuple[Wanted, float]:
         return {}, 0.0
 
 
-def keyed_values(standing: SolvedPose) -> FloatArray:
+def keyed_values(solved: SolvedPose) -> FloatArray:
     """Values (N, properties) of the nodes before limbs are solved."""
-    known: FloatArray | None = standing.posed.__dict__.get("_keyed")
+    known: FloatArray | None = solved.posed.__dict__.get("_keyed")
     if known is None:
-        known = node_values(standing.island, standing.posed.times, standing.posed.sampled, None)[..., 0]
-        standing.posed.__dict__["_keyed"] = known
+        known = node_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[..., 0]
+        solved.posed.__dict__["_keyed"] = known
     return known
 
 
-def pointing(standing: SolvedPose, node: int, rest: float) -> complex:
+def pointing(solved: SolvedPose, node: int, rest: float) -> complex:
     """In which direction of the stage what lies at an angle at rest points."""
     own = np.exp(1j * np.radians(rest))
-    x, y = affine.apply_linear(standing.posed.world[:, node, 0], own.real, own.imag)
+    x, y = affine.apply_linear(solved.posed.world[:, node, 0], own.real, own.imag)
     return complex(float(x), float(y))
 
 
@@ -74,10 +74,10 @@ def _near(angle: float) -> float:
     return float(nearest(np.array([angle]))[0])
 
 
-def ahead_of(standing: SolvedPose, node: int) -> complex:
+def ahead_of(solved: SolvedPose, node: int) -> complex:
     """A point of the stage that a bone looks at: as far ahead of it as its puppet is tall."""
-    puppet = standing.island.source.puppet
-    matrix = standing.posed.world[:, node, 0]
+    puppet = solved.puppet.source.puppet
+    matrix = solved.posed.world[:, node, 0]
     x, y = affine.apply(matrix, facing_of(puppet) * puppet.height, 0.0)
     return complex(float(x), float(y))
 
@@ -93,10 +93,10 @@ class HeldLimb(Held):
     """In which direction its tip bone points."""
     last = False
 
-    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
-        plan, island = self.plan, standing.island
-        values = standing.posed.values[plan.nodes]
-        above = grip_of(standing, int(plan.chain[0])).parent
+    def asked(self, solved: SolvedPose) -> tuple[Wanted, float]:
+        plan, puppet = self.plan, solved.puppet
+        values = solved.posed.values[plan.nodes]
+        above = grip_of(solved, int(plan.chain[0])).parent
         solver = Solver(self.group, values, above[:, None])
         root, links = (a[..., 0] for a in solver.lying())
         x, y = affine.apply(affine.invert(above), self.place.real, self.place.imag)
@@ -105,20 +105,20 @@ class HeldLimb(Held):
         laid = np.degrees(np.angle(links))
         sums, factor = self._bent(links, laid + np.cumsum(now), away)
         change = nearest(np.diff(sums - laid, prepend=0.0) - now)
-        keyed = keyed_values(standing)
+        keyed = keyed_values(solved)
         wanted: Wanted = {}
         turned = np.zeros(len(links))
         for n, node in enumerate(plan.chain.tolist()):
             turn = float(keyed[node, TURN] + change[n])
-            turned[n] = _limited(standing, node, turn) - keyed[node, TURN]
-            self._ask(wanted, standing, node, "turn", turned[n])
+            turned[n] = _limited(solved, node, turn) - keyed[node, TURN]
+            self._ask(wanted, solved, node, "turn", turned[n])
             if factor != 1.0:
-                wanted[self.instance_id, island.node_keys[node][1], "stretch"] = float(keyed[node, STRETCH]) * factor
+                wanted[self.instance_id, puppet.node_keys[node][1], "stretch"] = float(keyed[node, STRETCH]) * factor
         ends = np.cumsum(now + turned)
         miss = abs((links * factor * np.exp(1j * np.radians(ends))).sum() - away)
         if plan.tip >= 0 and self.lies is not None:
             lies = _near(_angle_in(above, self.lies) - plan.flat - ends[-1] - values[-1, TURN, 0])
-            self._ask(wanted, standing, plan.tip, "turn", lies)
+            self._ask(wanted, solved, plan.tip, "turn", lies)
         return wanted, float(miss)
 
     def _bent(self, links: np.ndarray, directions: FloatArray, away: complex) -> tuple[FloatArray, float]:
@@ -129,24 +129,24 @@ class HeldLimb(Held):
         laid = (lengths * np.exp(1j * np.radians(shape))).sum()
         return shape + float(np.degrees(np.angle(away) - np.angle(laid))), factor
 
-    def _ask(self, wanted: Wanted, standing: SolvedPose, node: int, name: str, change: float) -> None:
+    def _ask(self, wanted: Wanted, solved: SolvedPose, node: int, name: str, change: float) -> None:
         if abs(change) > _CHANGED:
-            owner = standing.island.node_keys[node][1]
-            wanted[self.instance_id, owner, name] = float(keyed_values(standing)[node, TURN]) + change
+            owner = solved.puppet.node_keys[node][1]
+            wanted[self.instance_id, owner, name] = float(keyed_values(solved)[node, TURN]) + change
 
 
 @dataclass(frozen=True)
 class HeldTip(HeldLimb):
     """The tip of a limb that is solved from it: its place stays by itself, as far as it is in reach."""
 
-    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
+    def asked(self, solved: SolvedPose) -> tuple[Wanted, float]:
         plan = self.plan
         wanted: Wanted = {}
         if plan.tip >= 0 and self.lies is not None:
-            parent = grip_of(standing, plan.tip).parent
-            now = pointing(standing, plan.tip, plan.flat)
-            self._ask(wanted, standing, plan.tip, "turn", _near(_angle_in(parent, self.lies) - _angle_in(parent, now)))
-        return wanted, abs(end_of(standing, plan) - self.place)
+            parent = grip_of(solved, plan.tip).parent
+            now = pointing(solved, plan.tip, plan.flat)
+            self._ask(wanted, solved, plan.tip, "turn", _near(_angle_in(parent, self.lies) - _angle_in(parent, now)))
+        return wanted, abs(end_of(solved, plan) - self.place)
 
 
 @dataclass(frozen=True)
@@ -156,14 +156,14 @@ class HeldPin(Held):
     owner_id: str
     place: complex
 
-    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
-        node = standing.island.node(self.owner_id)
+    def asked(self, solved: SolvedPose) -> tuple[Wanted, float]:
+        node = solved.puppet.node(self.owner_id)
         if node is None:
             return {}, 0.0
-        grip = grip_of(standing, node)
+        grip = grip_of(solved, node)
         x, y = grip.in_parent((self.place.real, self.place.imag))
         moved = (x - grip.pivot[0], y - grip.pivot[1])
-        keyed = keyed_values(standing)[node]
+        keyed = keyed_values(solved)[node]
         return {
             (self.instance_id, self.owner_id, name): float(keyed[column]) + by
             for name, column, by in zip(("shift_x", "shift_y"), (SHIFT_X, SHIFT_Y), moved, strict=True)
@@ -181,24 +181,24 @@ class HeldBone(Held):
     place: complex
     looks_at: complex | None
 
-    def asked(self, standing: SolvedPose) -> tuple[Wanted, float]:
-        node = standing.island.node(self.owner_id)
+    def asked(self, solved: SolvedPose) -> tuple[Wanted, float]:
+        node = solved.puppet.node(self.owner_id)
         if node is None:
             return {}, 0.0
         lies = self.lies
         if self.looks_at is not None:
-            now = complex(*(float(v) for v in standing.posed.world[4:, node, 0]))
+            now = complex(*(float(v) for v in solved.posed.world[4:, node, 0]))
             seen = (self.looks_at - now) / (self.looks_at - self.place)
             lies *= seen / abs(seen)
-        parent = grip_of(standing, node).parent
-        by = _near(_angle_in(parent, lies) - _angle_in(parent, pointing(standing, node, self.rest)))
-        keyed = float(keyed_values(standing)[node, TURN])
-        turn = _limited(standing, node, keyed + by)
+        parent = grip_of(solved, node).parent
+        by = _near(_angle_in(parent, lies) - _angle_in(parent, pointing(solved, node, self.rest)))
+        keyed = float(keyed_values(solved)[node, TURN])
+        turn = _limited(solved, node, keyed + by)
         address = (self.instance_id, self.owner_id, "turn")
         return ({address: turn} if abs(turn - keyed) > _CHANGED else {}), 0.0
 
 
-def _limited(standing: SolvedPose, node: int, turn: float) -> float:
+def _limited(solved: SolvedPose, node: int, turn: float) -> float:
     """A turn within what hands may turn the bone to; one that is beyond that already is not pulled in."""
-    skeleton, keyed = standing.island.skeleton, float(keyed_values(standing)[node, TURN])
+    skeleton, keyed = solved.puppet.skeleton, float(keyed_values(solved)[node, TURN])
     return float(np.clip(turn, min(float(skeleton.low[node]), keyed), max(float(skeleton.high[node]), keyed)))

@@ -23,11 +23,11 @@ from gaitwire.core.evaluate.braces import (
     keyed_values,
     pointing,
 )
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import bearing_at, planted_now
 from gaitwire.core.evaluate.limbs import MIX
-from gaitwire.core.evaluate.posed import SolvedPose, stand
+from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.solving import make_group
 from gaitwire.core.evaluate.spot import end_of, planned
 from gaitwire.core.evaluate.values import limb_values
@@ -77,9 +77,9 @@ def take_braces(
     found: list[Held] = []
     for brace in dict.fromkeys(braces):
         if brace.instance_id not in poses:
-            poses |= stand(compiled.troupes, brace.instance_id, frame, blocking)
-        standing = poses.get(brace.instance_id)
-        held = _taken(standing, brace) if standing is not None else None
+            poses |= solved_poses(compiled.groups, brace.instance_id, frame, blocking)
+        solved = poses.get(brace.instance_id)
+        held = _taken(solved, brace) if solved is not None else None
         if held is not None:
             found.append(held)
     return tuple(sorted(found, key=lambda h: h.last))
@@ -124,7 +124,7 @@ def _followed(
         asked: Wanted = {}
         for held in (h for h in holding if h.last == last):
             if held.instance_id not in poses:
-                poses |= stand(compiled.troupes, held.instance_id, frame, blocking, values)
+                poses |= solved_poses(compiled.groups, held.instance_id, frame, blocking, values)
             more, miss = held.asked(poses[held.instance_id])
             asked |= more
             short += [held.name] if miss > _SHORT else []
@@ -138,26 +138,26 @@ def _present(compiled: CompiledScene, addresses: Wanted, frame: float, blocking:
     """Values of bones, pins and seats as a gesture found them."""
     found: dict[Where, float] = {}
     for instance_id in dict.fromkeys(address[0] for address in addresses):
-        standing = stand(compiled.troupes, instance_id, frame, blocking).get(instance_id)
-        if standing is None:
+        solved = solved_poses(compiled.groups, instance_id, frame, blocking).get(instance_id)
+        if solved is None:
             continue
-        table = keyed_values(standing).reshape(-1)
+        table = keyed_values(solved).reshape(-1)
         for address in addresses:
-            place = standing.island.column(address[1], address[2], instance_id) if address[0] == instance_id else None
+            place = solved.puppet.column(address[1], address[2], instance_id) if address[0] == instance_id else None
             if place is not None:
                 found[address] = float(table[place])
     return found
 
 
-def _taken(standing: SolvedPose, brace: Brace) -> Held | None:
-    puppet = standing.island.source.puppet
+def _taken(solved: SolvedPose, brace: Brace) -> Held | None:
+    puppet = solved.puppet.source.puppet
     limb = next((i for i in puppet.limbs if i.id == brace.owner_id), None)
     if brace.kind == "place" and limb is not None:
-        return _taken_limb(standing, limb) if len(chain_of(puppet, limb)) > 1 else None
-    node = standing.island.node(brace.owner_id)
+        return _taken_limb(solved, limb) if len(chain_of(puppet, limb)) > 1 else None
+    node = solved.puppet.node(brace.owner_id)
     if node is None or node == 0:
         return None
-    x, y = standing.posed.world[4:, node, 0]
+    x, y = solved.posed.world[4:, node, 0]
     if brace.kind == "place":
         pin = next((p for p in puppet.pins if p.id == brace.owner_id), None)
         own = frozenset({brace.owner_id})
@@ -165,22 +165,22 @@ def _taken(standing: SolvedPose, brace: Brace) -> Held | None:
     bone = puppet.bone(brace.owner_id)
     if bone is None:
         return None
-    lies = pointing(standing, node, bone.angle)
-    ahead = ahead_of(standing, node) if brace.kind == "gaze" else None
+    lies = pointing(solved, node, bone.angle)
+    ahead = ahead_of(solved, node) if brace.kind == "gaze" else None
     own, at = frozenset({bone.id}), complex(float(x), float(y))
     return HeldBone(brace.instance_id, bone.name, own, bone.id, bone.angle, lies, at, ahead)
 
 
-def _taken_limb(standing: SolvedPose, limb: Limb) -> Held | None:
-    plan, bearing = planned(standing, limb), bearing_at(standing)
-    if planted_now(standing, plan) or (bearing is not None and bearing.bone in plan.nodes):
+def _taken_limb(solved: SolvedPose, limb: Limb) -> Held | None:
+    plan, bearing = planned(solved, limb), bearing_at(solved)
+    if planted_now(solved, plan) or (bearing is not None and bearing.bone in plan.nodes):
         return None
-    mix = float(limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row, MIX, 0])
-    chain = [b.id for b in chain_of(standing.island.source.puppet, limb)]
+    mix = float(limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row, MIX, 0])
+    chain = [b.id for b in chain_of(solved.puppet.source.puppet, limb)]
     owners = frozenset({limb.id, *chain, limb.tip_id})
     if 1 - _SOLVED < mix < _SOLVED:
-        return Loose(standing.island.source.instance.id, limb.name, owners)
-    lies = pointing(standing, plan.tip, plan.flat) if plan.tip >= 0 else None
+        return Loose(solved.puppet.source.instance.id, limb.name, owners)
+    lies = pointing(solved, plan.tip, plan.flat) if plan.tip >= 0 else None
     kind = HeldTip if mix >= _SOLVED else HeldLimb
-    group = make_group([(0, plan, standing.island.skeleton)])
-    return kind(standing.island.source.instance.id, limb.name, owners, plan, group, end_of(standing, plan), lies)
+    group = make_group([(0, plan, solved.puppet.skeleton)])
+    return kind(solved.puppet.source.instance.id, limb.name, owners, plan, group, end_of(solved, plan), lies)

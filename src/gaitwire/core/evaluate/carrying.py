@@ -60,9 +60,11 @@ def carried(
     return out
 
 
-def _with(carrier: FloatArray, above: FloatArray, pivot: tuple[FloatArray, FloatArray], column: int) -> FloatArray:
+def _with(
+    carrier: FloatArray, parent_matrix: FloatArray, pivot: tuple[FloatArray, FloatArray], column: int
+) -> FloatArray:
     """A matrix as it was on a frame, taken along by a carrier's place and turn since then."""
-    then, since = above[:, [column]], carrier[:, [column]]
+    then, since = parent_matrix[:, [column]], carrier[:, [column]]
     x, y = affine.apply(then, pivot[0][[column]], pivot[1][[column]])
     inside = affine.apply(affine.invert(since), x, y)
     px, py = affine.apply(carrier, *inside)
@@ -70,11 +72,11 @@ def _with(carrier: FloatArray, above: FloatArray, pivot: tuple[FloatArray, Float
     return _moved(then, x + 1j * y, px + 1j * py, turned)
 
 
-def _moved(above: FloatArray, start: np.ndarray, end: np.ndarray, turned: np.ndarray) -> FloatArray:
+def _moved(parent_matrix: FloatArray, start: np.ndarray, end: np.ndarray, turned: np.ndarray) -> FloatArray:
     """A matrix after its point `start` has come to `end` and all has turned about that; complex, (F,) each."""
     place = end - turned * start
     step = np.stack([turned.real, turned.imag, -turned.imag, turned.real, place.real, place.imag])
-    return affine.compose(step, np.broadcast_to(above, step.shape))
+    return affine.compose(step, np.broadcast_to(parent_matrix, step.shape))
 
 
 def _unit(z: np.ndarray) -> np.ndarray:
@@ -82,12 +84,12 @@ def _unit(z: np.ndarray) -> np.ndarray:
 
 
 def _flown(
-    above: FloatArray, pivot: tuple[FloatArray, FloatArray], hitch: Hitch,
+    parent_matrix: FloatArray, pivot: tuple[FloatArray, FloatArray], hitch: Hitch,
     after: tuple[Hitch, Carrier | None] | None, times: FloatArray, columns: Mapping[float, int], air: Air,
 ) -> FloatArray:  # fmt: skip
     """The flight of a thing that was let go: a parabola (Galilei), to the hand that takes it or to the ground."""
     column = columns[hitch.time]
-    then = above[:, [column]]
+    then = parent_matrix[:, [column]]
     x, y = affine.apply(then, pivot[0][[column]], pivot[1][[column]])
     start = (x + 1j * y)[0]
     fall = 0.5j * hitch.gravity / air.rate**2
@@ -98,15 +100,15 @@ def _flown(
         speed = (complex(float(ex), float(ey)) - start - fall * long**2) / long
         passed = np.minimum(passed, long)
     else:
-        speed = start - _place(above, pivot, columns.get(hitch.time - 1.0, column))
+        speed = start - _place(parent_matrix, pivot, columns.get(hitch.time - 1.0, column))
         passed = np.minimum(passed, _landing(start.imag, speed.imag, fall.imag, air.ground))
     path = start + speed * passed + fall * passed**2
     turned = np.exp(1j * np.radians(hitch.spin / air.rate * passed))
     return _moved(then, np.full(len(times), start), path, turned)
 
 
-def _place(above: FloatArray, pivot: tuple[FloatArray, FloatArray], column: int) -> complex:
-    x, y = affine.apply(above[:, column], pivot[0][column], pivot[1][column])
+def _place(parent_matrix: FloatArray, pivot: tuple[FloatArray, FloatArray], column: int) -> complex:
+    x, y = affine.apply(parent_matrix[:, column], pivot[0][column], pivot[1][column])
     return complex(float(x), float(y))
 
 

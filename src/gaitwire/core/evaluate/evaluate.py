@@ -11,34 +11,34 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.camera import views_of
-from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.controls import fix_pins, place_parts, stand_of
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
+from gaitwire.core.evaluate.controls import control_shares_of, fix_pins, place_parts
+from gaitwire.core.evaluate.coupled_groups import CoupledGroup
 from gaitwire.core.evaluate.frames import Frames, PointRange
-from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.posed import Posed, pose
-from gaitwire.core.evaluate.shadows import lay_shadows
+from gaitwire.core.evaluate.shadows import compose_shadows
 from gaitwire.core.evaluate.softly import soft_points
-from gaitwire.core.evaluate.troupe import CoupledGroup
 from gaitwire.core.evaluate.values import Overrides, part_values, whole_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 _TURN = NODE_PROPERTIES.index("turn")
 
-IslandFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray, FloatArray]
+PuppetFrames = tuple[FloatArray, FloatArray, FloatArray, IntArray, IntArray, np.ndarray, FloatArray]
 """Part matrices (6, P, F), opacity (P, F), node matrices (6, N, F), drawing and order (P, F), points (2, K, F), how
 much is left of the whole (P, F)."""
 _ARRAYS = 7
 
-TroupeFrames = tuple[np.ndarray, ...]
-"""The same of every member of a troupe, one after the other."""
+GroupFrames = tuple[np.ndarray, ...]
+"""The same of every member of a coupled group, one after the other."""
 
 
-def _drawings(island: CompiledPuppet, numbers: FloatArray) -> IntArray:
+def _drawings(puppet: CompiledPuppet, numbers: FloatArray) -> IntArray:
     """Index (P, F) of each part's drawing; one that was taken away shows the part's own."""
     out = np.zeros(numbers.shape, np.int64)
     wanted = np.rint(numbers).astype(np.int64)
-    for part, known in enumerate(island.drawing_numbers):
+    for part, known in enumerate(puppet.drawing_numbers):
         if len(known) > 1:
             out[part] = (wanted[part][None, :] == known[:, None]).argmax(axis=0)
     return out
@@ -55,41 +55,41 @@ def _order(places: FloatArray) -> IntArray:
     return np.asarray(np.argsort(base + steps + 0.5 * np.sign(steps), axis=0, kind="stable"))
 
 
-def _framed(island: CompiledPuppet, posed: Posed, ground: float | None) -> IslandFrames:
-    """One island as it stands on the frames, over a ground at a height of the stage."""
-    standing = stand_of(island, posed.controls, posed.values[:, _TURN])
-    world = fix_pins(island, posed.values, posed.world, standing)
-    carried = world[:, island.part_node]
-    pivot_x, pivot_y = island.part_pivot
+def _framed(puppet: CompiledPuppet, posed: Posed, ground: float | None) -> PuppetFrames:
+    """One puppet as it stands on the frames, over a ground at a height of the stage."""
+    control_shares = control_shares_of(puppet, posed.controls, posed.values[:, _TURN])
+    world = fix_pins(puppet, posed.values, posed.world, control_shares)
+    carried = world[:, puppet.part_node]
+    pivot_x, pivot_y = puppet.part_pivot
     matrices = carried.copy()
     x, y = affine.apply_linear(carried, -pivot_x[:, None], -pivot_y[:, None])
     matrices[4] += x
     matrices[5] += y
-    place_parts(matrices, carried, island, standing)
-    parts = part_values(island, posed.times, posed.sampled, standing)
-    fade, there = whole_values(island, posed.times, posed.sampled)
+    place_parts(matrices, carried, puppet, control_shares)
+    parts = part_values(puppet, posed.times, posed.sampled, control_shares)
+    fade, there = whole_values(puppet, posed.times, posed.sampled)
     seen = (parts[:, 3] >= 0.5) & (there >= 0.5) & (fade > 0)
-    opacity = np.clip(island.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * seen
-    lay_shadows(matrices, opacity, carried, island, ground)
+    opacity = np.clip(puppet.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * seen
+    compose_shadows(matrices, opacity, carried, puppet, ground)
     count = world.shape[-1]
-    points = soft_points(island, world, standing) if island.softs else np.empty((2, 0, count), np.float32)
+    points = soft_points(puppet, world, control_shares) if puppet.softs else np.empty((2, 0, count), np.float32)
     left = np.broadcast_to(fade, opacity.shape)
-    return matrices, opacity, world, _drawings(island, parts[:, 1]), _order(parts[:, 2]), points, left
+    return matrices, opacity, world, _drawings(puppet, parts[:, 1]), _order(parts[:, 2]), points, left
 
 
-def evaluate_troupe(
-    troupe: CoupledGroup, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
-) -> TroupeFrames:
-    """A troupe at the frames (F,): the arrays of its members, one after the other."""
-    poses = pose(troupe, frames, overrides, blocking)
-    return tuple(a for m, p in zip(troupe.members, poses, strict=True) for a in _framed(m, p, troupe.ground))
+def evaluate_group(
+    group: CoupledGroup, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False
+) -> GroupFrames:
+    """A coupled group at the frames (F,): the arrays of its members, one after the other."""
+    poses = pose(group, frames, overrides, blocking)
+    return tuple(a for m, p in zip(group.members, poses, strict=True) for a in _framed(m, p, group.ground))
 
 
 def evaluate(
     compiled: CompiledScene,
     frames: FloatArray,
     overrides: Overrides | None = None,
-    cache: BlockCache[TroupeFrames] | None = None,
+    cache: BlockCache[GroupFrames] | None = None,
     blocking: bool = False,
 ) -> Frames:
     """Every part and node at the frames (F,), which may be fractional and in any order.
@@ -99,16 +99,16 @@ def evaluate(
     """
     frames = np.asarray(frames, float)
     moved = {instance_id for instance_id, _, _ in overrides or ()}
-    found: list[IslandFrames | None] = [None] * len(compiled.islands)
-    for troupe in compiled.troupes:
-        if cache is None or any(m.source.instance.id in moved for m in troupe.members):
-            arrays = evaluate_troupe(troupe, frames, overrides, blocking)
+    found: list[PuppetFrames | None] = [None] * len(compiled.compiled_puppets)
+    for group in compiled.groups:
+        if cache is None or any(m.source.instance.id in moved for m in group.members):
+            arrays = evaluate_group(group, frames, overrides, blocking)
         else:
-            known = f"{troupe.signature}{' blocking' if blocking else ''}"
-            arrays = cache.fetch(known, frames, partial(evaluate_troupe, troupe, blocking=blocking))
-        for n, place in enumerate(troupe.places):
+            known = f"{group.signature}{' blocking' if blocking else ''}"
+            arrays = cache.fetch(known, frames, partial(evaluate_group, group, blocking=blocking))
+        for n, place in enumerate(group.places):
             found[place] = arrays[_ARRAYS * n : _ARRAYS * (n + 1)]  # type: ignore[assignment]
-    return _seen(compiled, _joined(compiled.islands, frames, found))  # type: ignore[arg-type]
+    return _seen(compiled, _joined(compiled.compiled_puppets, frames, found))  # type: ignore[arg-type]
 
 
 def _seen(compiled: CompiledScene, frames: Frames) -> Frames:
@@ -118,7 +118,7 @@ def _seen(compiled: CompiledScene, frames: Frames) -> Frames:
     if camera is None:
         return frames
     distances, layers = np.unique(
-        np.concatenate([[1.0], *(i.part_distance for i in compiled.islands)]), return_inverse=True
+        np.concatenate([[1.0], *(i.part_distance for i in compiled.compiled_puppets)]), return_inverse=True
     )
     first = layers[0]  # the stage's own layer comes first
     order = np.concatenate([[first], np.delete(np.arange(len(distances)), first)])
@@ -141,18 +141,18 @@ def time_first(array: np.ndarray) -> np.ndarray:
     return out
 
 
-def _joined(islands: Sequence[CompiledPuppet], frames: FloatArray, found: Sequence[IslandFrames]) -> Frames:
-    """Islands one after the other, time first."""
+def _joined(compiled_puppets: Sequence[CompiledPuppet], frames: FloatArray, found: Sequence[PuppetFrames]) -> Frames:
+    """Compiled puppets one after the other, time first."""
     count = len(frames)
     soft: dict[int, PointRange] = {}
     parts, points = 0, 0
     order = []
-    for island, (_, _, _, _, places, _, _) in zip(islands, found, strict=True):
+    for puppet, (_, _, _, _, places, _, _) in zip(compiled_puppets, found, strict=True):
         order.append(places + parts)
-        for part in island.softs:
+        for part in puppet.softs:
             own = part.points
             soft[parts + part.part] = PointRange(points + own.start, own.vertices, own.count, own.starts)
-        parts, points = parts + len(island.part_keys), points + island.points
+        parts, points = parts + len(puppet.part_keys), points + puppet.points
 
     def whole(index: int, empty: tuple[int, ...], axis: int) -> np.ndarray:
         arrays = [f[index] for f in found]
@@ -164,8 +164,8 @@ def _joined(islands: Sequence[CompiledPuppet], frames: FloatArray, found: Sequen
         opacity=whole(1, (0,), 0),
         order=np.ascontiguousarray(np.concatenate(order).T) if order else np.zeros((count, 0), np.int64),
         nodes=whole(2, (6, 0), 1),
-        part_keys=tuple(k for i in islands for k in i.part_keys),
-        node_keys=tuple(k for i in islands for k in i.node_keys),
+        part_keys=tuple(k for i in compiled_puppets for k in i.part_keys),
+        node_keys=tuple(k for i in compiled_puppets for k in i.node_keys),
         drawing=whole(3, (0,), 0),
         points=whole(5, (2, 0), 1),
         fade=whole(6, (0,), 0),

@@ -76,8 +76,8 @@ def pack(frames: Frames, stamp: int = 0) -> bytes:
     """
     f, p, n, k = len(frames.frames), frames.matrices.shape[1], frames.nodes.shape[1], frames.points.shape[1]
     header = np.array([_MAGIC, f, p, n, stamp & 0xFFFFFFFF, k, 0, 0], "<u4").tobytes()
-    sections = (
+    segments = (
         frames.frames, frames.matrices, frames.opacity, frames.order, frames.nodes, frames.drawing, frames.points,
         frames.fade,
     )  # fmt: skip
-    return header + b"".join(np.ascontiguousarray(s, "<f4").tobytes() for s in sections)
+    return header + b"".join(np.ascontiguousarray(s, "<f4").tobytes() for s in segments)

@@ -47,18 +47,18 @@ class Grip:
         return dx * math.cos(a) + dy * math.sin(a), -dx * math.sin(a) + dy * math.cos(a)
 
 
-def grip_of(standing: SolvedPose, node: int) -> Grip:
+def grip_of(solved: SolvedPose, node: int) -> Grip:
     """A node as it stands on one frame."""
-    island, posed = standing.island, standing.posed
-    keyed = node_values(island, posed.times, posed.sampled, None)[node, :, 0]
-    instance_id, owner_id = island.node_keys[node]
-    local = local_matrices(island.skeleton, posed.values, np.array([node]))[:, 0, 0]
+    puppet, posed = solved.puppet, solved.posed
+    keyed = node_values(puppet, posed.times, posed.sampled, None)[node, :, 0]
+    instance_id, owner_id = puppet.node_keys[node]
+    local = local_matrices(puppet.skeleton, posed.values, np.array([node]))[:, 0, 0]
     return Grip(
         instance_id=instance_id,
         owner_id=owner_id,
         values={name: float(v) for name, v in zip(NODE_PROPERTIES, keyed, strict=True)},
         parent=affine.compose(posed.world[:, node, 0], affine.invert(local)),
         pivot=(float(local[4]), float(local[5])),
-        axis=float(island.skeleton.angle[node] + posed.values[node, _TURN, 0] + posed.values[node, _AXIS, 0]),
-        limits=(float(island.skeleton.low[node]), float(island.skeleton.high[node])),
+        axis=float(puppet.skeleton.angle[node] + posed.values[node, _TURN, 0] + posed.values[node, _AXIS, 0]),
+        limits=(float(puppet.skeleton.low[node]), float(puppet.skeleton.high[node])),
     )

@@ -11,10 +11,10 @@ from collections.abc import Callable, Mapping, Sequence
 
 from gaitwire.core.conventions import Point
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.grip import Grip, grip_of
 from gaitwire.core.evaluate.levers import shifted_by, turned_by
-from gaitwire.core.evaluate.posed import SolvedPose, stand
+from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES
 
@@ -43,12 +43,12 @@ def take_all(
     taken = {"turn": turned_by, "shift": shifted_by}.get(gesture, grip_of)
     for instance_id, owner_id in nodes:
         if instance_id not in poses:
-            poses |= stand(compiled.troupes, instance_id, frame, blocking)
-        standing = poses.get(instance_id)
-        node = standing.island.node(owner_id) if standing else None
-        if standing is None or node is None:
+            poses |= solved_poses(compiled.groups, instance_id, frame, blocking)
+        solved = poses.get(instance_id)
+        node = solved.puppet.node(owner_id) if solved else None
+        if solved is None or node is None:
             raise InvalidInputError("This bone is not in the scene.", "Choose another.")
-        found.append(taken(standing, node))
+        found.append(taken(solved, node))
     return found
 
 
@@ -56,10 +56,10 @@ def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tupl
     """Those of the nodes that hang from none of the others: what to shift, since the rest goes along."""
     wanted = set(nodes)
     carried: set[tuple[str, str]] = set()
-    for island in compiled.islands:
-        for index, node in enumerate(island.node_keys):
-            parent = int(island.skeleton.parent[index])
-            if parent >= 0 and (island.node_keys[parent] in wanted or island.node_keys[parent] in carried):
+    for puppet in compiled.compiled_puppets:
+        for index, node in enumerate(puppet.node_keys):
+            parent = int(puppet.skeleton.parent[index])
+            if parent >= 0 and (puppet.node_keys[parent] in wanted or puppet.node_keys[parent] in carried):
                 carried.add(node)
     return [node for node in nodes if node not in carried]
 

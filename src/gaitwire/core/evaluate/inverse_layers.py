@@ -34,8 +34,8 @@ class Beneath:
     def __init__(self, scene: Scene, compile_: Callable[[], CompiledScene]) -> None:
         led = any(c.owner_kind in ("pad", "gauge") for c in scene.channels)
         layered = led or scene.gaits or scene.rolls or scene.phrase_uses or scene.turns
-        islands = compile_().islands if layered else ()
-        self._islands = {i.source.instance.id: i for i in islands if i.layered}
+        compiled_puppets = compile_().compiled_puppets if layered else ()
+        self._puppets = {i.source.instance.id: i for i in compiled_puppets if i.layered}
         self._scene = scene
         self._known: dict[tuple[str, float], Mapping[tuple[str, str], LayersOverKeys]] = {}
 
@@ -57,23 +57,23 @@ class Beneath:
         return (value - layers.added) / layers.factor
 
     def _layers(self, instance_id: str, time: float) -> Mapping[tuple[str, str], LayersOverKeys]:
-        if instance_id not in self._islands:
+        if instance_id not in self._puppets:
             return {}
         key = (instance_id, time)
         if key not in self._known:
-            self._known[key] = layers_at(self._islands[instance_id], time)
+            self._known[key] = layers_at(self._puppets[instance_id], time)
         return self._known[key]
 
     def fences(self, address: Address, time: float) -> list[float]:
         """The walk's poses before and after a time; none where no walk moves the property."""
         gait = self._gait(address[0], time)
-        if gait is None or address[1:] not in gait_values(self._islands[address[0]], np.array([time])):
+        if gait is None or address[1:] not in gait_values(self._puppets[address[0]], np.array([time])):
             return []
         return _beside(gait, time, self._scene.loop_length)
 
     def _gait(self, instance_id: str, time: float) -> Gait | None:
-        island = self._islands.get(instance_id)
-        gaits = island.gaits if island else ()
+        puppet = self._puppets.get(instance_id)
+        gaits = puppet.gaits if puppet else ()
         return next((g for g in gaits if g.span.start <= time <= g.span.stop), None)
 
 

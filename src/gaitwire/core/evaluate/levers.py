@@ -21,87 +21,87 @@ _SOLVED = 0.999
 """Share of the mix from which on a limb's bones do not answer to turns any more."""
 
 
-def turned_by(standing: SolvedPose, node: int) -> Grip:
+def turned_by(solved: SolvedPose, node: int) -> Grip:
     """The grip of what turns a node; raises LockedError for a bone that a plant holds.
 
     Where another bone carries the body, a bone between the root and that one is turned by the joint
     on its far side, and the carrying bone by the root's own turn, about itself.
     """
-    held = _held(standing, node)
+    held = _held(solved, node)
     if held is not None:
         return held
-    bearing = bearing_at(standing)
+    bearing = bearing_at(solved)
     if bearing is None or node not in bearing.path:
-        return grip_of(standing, node)
+        return grip_of(solved, node)
     path = bearing.path
     at = path.index(node)
     if 0 < at < len(path) - 1:
-        return replace(grip_of(standing, path[at + 1]), sense=-1.0)
-    grip = grip_of(standing, node if at == 0 else bearing.root)
-    x, y = standing.posed.world[4:, bearing.bone, 0]
-    parent = _unborne(standing, 0 if at == 0 else bearing.root)
+        return replace(grip_of(solved, path[at + 1]), sense=-1.0)
+    grip = grip_of(solved, node if at == 0 else bearing.root)
+    x, y = solved.posed.world[4:, bearing.bone, 0]
+    parent = _unborne(solved, 0 if at == 0 else bearing.root)
     px, py = affine.apply(affine.invert(parent), x, y)
     return replace(grip, parent=parent, pivot=(float(px), float(py)))
 
 
-def shifted_by(standing: SolvedPose, node: int) -> Grip:
+def shifted_by(solved: SolvedPose, node: int) -> Grip:
     """The grip of a node that is shifted: where another bone carries the body, its root's way is the stage's own."""
-    bearing = bearing_at(standing)
-    grip = grip_of(standing, node)
+    bearing = bearing_at(solved)
+    grip = grip_of(solved, node)
     if bearing is None or node not in (0, bearing.root):
         return grip
-    return replace(grip, parent=_unborne(standing, node))
+    return replace(grip, parent=_unborne(solved, node))
 
 
-def _unborne(standing: SolvedPose, node: int) -> FloatArray:
+def _unborne(solved: SolvedPose, node: int) -> FloatArray:
     """What a seat or a root hangs from by birth (6,)."""
     if node == 0:
         return affine.identity()
-    island, posed = standing.island, standing.posed
-    return local_matrices(island.skeleton, posed.values, np.array([0]))[:, 0, 0]
+    puppet, posed = solved.puppet, solved.posed
+    return local_matrices(puppet.skeleton, posed.values, np.array([0]))[:, 0, 0]
 
 
-def bearing_at(standing: SolvedPose) -> BearingPlan | None:
+def bearing_at(solved: SolvedPose) -> BearingPlan | None:
     """The bearing of a puppet on its frame; None where its root carries it, as at rest."""
-    if not standing.troupe.bearings[standing.member]:
+    if not solved.group.bearings[solved.member]:
         return None
-    now = float(standing.posed.times[0])
-    past = [p for p in standing.troupe.bearings[standing.member] if p.bearing.time <= now + TIME]
+    now = float(solved.posed.times[0])
+    past = [p for p in solved.group.bearings[solved.member] if p.bearing.time <= now + TIME]
     return past[-1] if past and past[-1].bearing.owner_id and len(past[-1].path) > 2 else None
 
 
-def _held(standing: SolvedPose, node: int) -> Grip | None:
+def _held(solved: SolvedPose, node: int) -> Grip | None:
     """The roll of the planted limb whose tip a node is; None for one that no plant holds."""
-    plan = solved_limb(standing, node)
+    plan = solved_limb(solved, node)
     if plan is None:
         return None
     name = plan.limb.name
     if node != plan.tip:
-        if planted_now(standing, plan):
+        if planted_now(solved, plan):
             raise LockedError(f"“{name}” is planted here.", "Move the body or its footprint, or lift it.")
         raise LockedError(f"“{name}” is solved from its tip here.", "Pull it by its tip.")
-    if not planted_now(standing, plan):
+    if not planted_now(solved, plan):
         return None
-    row = limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row]
-    grip = grip_of(standing, node)
+    row = limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row]
+    grip = grip_of(solved, node)
     return replace(grip, owner_id=plan.limb.id, values={"roll": float(row[ROLL, 0])}, turns="roll")
 
 
-def solved_limb(standing: SolvedPose, node: int) -> LimbPlan | None:
+def solved_limb(solved: SolvedPose, node: int) -> LimbPlan | None:
     """The limb that is solved from its tip on the frame and has a node in it, its tip bone included."""
-    bearing = bearing_at(standing)
-    for section in standing.troupe.sections:
-        for plan in section.limbs if section.member == standing.member else ():
+    bearing = bearing_at(solved)
+    for segment in solved.group.segments:
+        for plan in segment.limbs if segment.member == solved.member else ():
             nodes = plan.nodes.tolist()
             if node not in nodes or (bearing is not None and bearing.bone in nodes):
                 continue
-            mix = limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row, MIX, 0]
-            if mix >= _SOLVED or planted_now(standing, plan):
+            mix = limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row, MIX, 0]
+            if mix >= _SOLVED or planted_now(solved, plan):
                 return plan
     return None
 
 
-def planted_now(standing: SolvedPose, plan: LimbPlan) -> bool:
+def planted_now(solved: SolvedPose, plan: LimbPlan) -> bool:
     """Whether one of a limb's plants holds on the frame."""
-    times = standing.posed.times
-    return any(bool(is_planted(p, times, standing.troupe.loop)[0]) for p in plan.plants)
+    times = solved.posed.times
+    return any(bool(is_planted(p, times, solved.group.loop)[0]) for p in plan.plants)

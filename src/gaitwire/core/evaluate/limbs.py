@@ -25,10 +25,10 @@ MIX, TIP_X, TIP_Y, ROLL, FLIP, STEADY = range(len(LIMB_PROPERTIES))
 
 @dataclass(frozen=True)
 class LimbPlan:
-    """A limb of an island as the evaluation needs it."""
+    """A limb of a compiled puppet as the evaluation needs it."""
 
     limb: Limb
-    row: int  # in the island's table of limbs
+    row: int  # in the puppet's table of limbs
     chain: IntArray  # (n,) its nodes, root first
     tip: int  # node of its tip bone, or -1 for a limb that is whole
     end: complex  # the end from the last bone's pivot, at rest

@@ -1,7 +1,7 @@
-"""The order in which the sections of a troupe are laid: each after all that it needs.
+"""The order in which the segments of a coupled group are composed: each after all that it needs.
 
 Most often one order serves all frames. Where puppets carry each other at different times, none does:
-then time is cut where the links of such a ring change, and sections of the ring come up once for each
+then time is cut where the links of such a ring change, and segments of the ring come up once for each
 span, so that whatever changed hands before has been laid when it is asked for.
 """
 
@@ -16,30 +16,30 @@ import numpy as np
 
 from gaitwire.core.conventions import IntArray
 from gaitwire.core.evaluate.bearing import BearingPlan
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
-from gaitwire.core.evaluate.sections import Segment
+from gaitwire.core.evaluate.segments import Segment
 from gaitwire.core.evaluate.skeleton import Levels
 from gaitwire.core.evaluate.solving import LimbGroup, make_group
 from gaitwire.core.links import Hitch, Plant
 
 Ref = tuple[int, int]
-"""(member of the troupe, node)."""
+"""(member of the coupled group, node)."""
 
 
 _Task = tuple[int, int]
-"""(section, span of frames)."""
+"""(segment, span of frames)."""
 
 
 @dataclass(frozen=True)
 class Layer:
-    """Sections that need nothing of each other: they can be laid at one time."""
+    """Segments that need nothing of each other: they can be laid at one time."""
 
-    sections: tuple[Segment, ...]
+    segments: tuple[Segment, ...]
     groups: tuple[LimbGroup, ...]  # of all limbs that begin in it
-    places: tuple[tuple[int, ...], ...]  # of each limb of each group, the section it begins in
+    places: tuple[tuple[int, ...], ...]  # of each limb of each group, the segment it begins in
     levels: tuple[tuple[int, tuple[int, ...], IntArray, Levels], ...]
-    """(member, its sections here, their roots, all that hangs from these), for each member."""
+    """(member, its segments here, their roots, all that hangs from these), for each member."""
 
 
 @dataclass(frozen=True)
@@ -50,53 +50,53 @@ class Order:
     circle: frozenset[str] = frozenset()
     """Ids of links that go round in a circle on some frame: then there is no order."""
     again: bool = False
-    """Whether sections come up more than once."""
+    """Whether segments come up more than once."""
 
 
 class _Needs:
-    """What sections need of each other, on spans of frames between cuts; a cut belongs to the span it ends."""
+    """What segments need of each other, on spans of frames between cuts; a cut belongs to the span it ends."""
 
     def __init__(
-        self, sections: Sequence[Segment], members: Sequence[CompiledPuppet], carriers: Mapping[str, Ref],
+        self, segments: Sequence[Segment], members: Sequence[CompiledPuppet], carriers: Mapping[str, Ref],
         bearings: Sequence[Sequence[BearingPlan]], loop: float | None,
     ) -> None:  # fmt: skip
-        self.sections, self.members, self.bearings, self.loop = sections, members, bearings, loop
+        self.segments, self.members, self.bearings, self.loop = segments, members, bearings, loop
         self.cuts: list[float] = []
         homes: dict[Ref, int] = {}
-        for n, section in enumerate(sections):
-            for node in (section.root, *(int(i) for nodes, _ in section.levels for i in nodes)):
-                homes[section.member, node] = n
+        for n, segment in enumerate(segments):
+            for node in (segment.root, *(int(i) for nodes, _ in segment.levels for i in nodes)):
+                homes[segment.member, node] = n
         self.homes = homes
         self.carriers = {link: homes[ref] for link, ref in carriers.items()}
 
     def graph(self) -> dict[_Task, set[_Task]]:
-        """Every section on every span, with what it needs."""
+        """Every segment on every span, with what it needs."""
         spans = range(len(self.cuts) + 1)
-        return {(n, k): {*self._carried(n, k), *self._stood(n, k)} for n in range(len(self.sections)) for k in spans}
+        return {(n, k): {*self._carried(n, k), *self._stood(n, k)} for n in range(len(self.segments)) for k in spans}
 
-    def changes(self, sections: set[int]) -> set[float]:
-        """Frames on which the links of some sections change."""
+    def changes(self, segments: set[int]) -> set[float]:
+        """Frames on which the links of some segments change."""
         found: set[float] = set()
-        for n in sections:
-            found |= {h.time for h in self.sections[n].hitches}
+        for n in segments:
+            found |= {h.time for h in self.segments[n].hitches}
             found |= {t for p in self._plants(n) for t in self._reach(n, p)}
         return found - {np.inf, -np.inf}
 
-    def links(self, sections: set[int]) -> frozenset[str]:
-        """Ids of all that carries some sections."""
-        found = {p.id for n in sections for p in self._plants(n)} | {
-            h.id for n in sections for h in self.sections[n].hitches
+    def links(self, segments: set[int]) -> frozenset[str]:
+        """Ids of all that carries some segments."""
+        found = {p.id for n in segments for p in self._plants(n)} | {
+            h.id for n in segments for h in self.segments[n].hitches
         }
         return frozenset(found & self.carriers.keys())
 
     def _plants(self, n: int) -> list[Plant]:
-        return [p for plan in self.sections[n].limbs for p in plan.plants]
+        return [p for plan in self.segments[n].limbs for p in plan.plants]
 
     def _reach(self, n: int, plant: Plant) -> tuple[float, float]:
         """The frames on which a plant says anything; all of them on a loop, where it may come round."""
         if self.loop is not None:
             return -np.inf, np.inf
-        lag = self.members[self.sections[n].member].exposure
+        lag = self.members[self.segments[n].member].exposure
         return plant.start - plant.soft_in, plant.stop + plant.soft_out + lag
 
     def _span(self, time: float) -> int:
@@ -105,17 +105,17 @@ class _Needs:
     def _hitches(self, n: int, span: int) -> Iterator[tuple[Hitch, Hitch | None]]:
         """The hitches that say something on a span, each with the one after it."""
         start, end = (-np.inf, *self.cuts)[span], (*self.cuts, np.inf)[span]
-        row = self.sections[n].hitches
+        row = self.segments[n].hitches
         for hitch, after in zip(row, (*row, None)[1:], strict=True):
             if hitch.time < end and (after is None or after.time > start):
                 yield hitch, after
 
     def _carried(self, n: int, span: int) -> Iterator[_Task]:
-        """What a section goes with on a span, and how that stood when it was taken or let go."""
-        section = self.sections[n]
-        parent = int(self.members[section.member].skeleton.parent[section.root])
+        """What a segment goes with on a span, and how that stood when it was taken or let go."""
+        segment = self.segments[n]
+        parent = int(self.members[segment.member].skeleton.parent[segment.root])
         if parent >= 0:
-            yield self.homes[section.member, parent], span
+            yield self.homes[segment.member, parent], span
         for hitch, after in self._hitches(n, span):
             for k in (self._span(hitch.time), span) if hitch.id in self.carriers else ():
                 yield self.carriers[hitch.id], k
@@ -126,10 +126,10 @@ class _Needs:
                 yield from ((self.carriers[plant.id], k) for k in self._asked(n, plant, span))
 
     def _stood(self, n: int, span: int) -> Iterator[_Task]:
-        """Other spans of a section itself: how it stood when something changed."""
+        """Other spans of a segment itself: how it stood when something changed."""
         times = [t for h, _ in self._hitches(n, span) for t in (h.time, h.time - 1.0 if h.arc else h.time)]
-        if self.sections[n].root == 0:
-            times += [p.bearing.time for p in self.bearings[self.sections[n].member]]
+        if self.segments[n].root == 0:
+            times += [p.bearing.time for p in self.bearings[self.segments[n].member]]
         spans = {min(self._span(t), span) for t in times}
         if self.loop is None:
             spans.update(k for plant in self._plants(n) for k in self._asked(n, plant, span))
@@ -148,11 +148,11 @@ class _Needs:
 
 
 def ordered(
-    sections: Sequence[Segment], members: Sequence[CompiledPuppet], carriers: Mapping[str, Ref],
+    segments: Sequence[Segment], members: Sequence[CompiledPuppet], carriers: Mapping[str, Ref],
     bearings: Sequence[Sequence[BearingPlan]], loop: float | None,
 ) -> Order:  # fmt: skip
-    """An order for the sections of a troupe, or the links that forbid one."""
-    needs = _Needs(sections, members, carriers, bearings, loop)
+    """An order for the segments of a coupled group, or the links that forbid one."""
+    needs = _Needs(segments, members, carriers, bearings, loop)
     while True:
         sorter = TopologicalSorter(needs.graph())
         try:
@@ -167,31 +167,31 @@ def ordered(
         layers = []
         while sorter.is_active():
             ready = sorter.get_ready()
-            layers.append(_layer([sections[n] for n in sorted({n for n, _ in ready})], members))
+            layers.append(_layer([segments[n] for n in sorted({n for n, _ in ready})], members))
             sorter.done(*ready)
         return Order(tuple(layers), again=bool(needs.cuts))
 
 
-def _layer(sections: Sequence[Segment], members: Sequence[CompiledPuppet]) -> Layer:
+def _layer(segments: Sequence[Segment], members: Sequence[CompiledPuppet]) -> Layer:
     kinds: dict[tuple[int, bool], list[tuple[int, LimbPlan]]] = {}
-    for n, section in enumerate(sections):
-        for plan in section.limbs:
+    for n, segment in enumerate(segments):
+        for plan in segment.limbs:
             kinds.setdefault((len(plan.chain), plan.tip >= 0), []).append((n, plan))
     groups, places = [], []
     for limbs in kinds.values():
-        whose = [(sections[n].member, plan) for n, plan in limbs]
+        whose = [(segments[n].member, plan) for n, plan in limbs]
         groups.append(make_group([(m, plan, members[m].skeleton) for m, plan in whose]))
         places.append(tuple(n for n, _ in limbs))
     levels = []
-    for member in sorted({s.member for s in sections}):
-        own = [n for n, s in enumerate(sections) if s.member == member]
-        roots = np.array([sections[n].root for n in own])
-        levels.append((member, tuple(own), roots, _merged([sections[n].levels for n in own])))
-    return Layer(tuple(sections), tuple(groups), tuple(places), tuple(levels))
+    for member in sorted({s.member for s in segments}):
+        own = [n for n, s in enumerate(segments) if s.member == member]
+        roots = np.array([segments[n].root for n in own])
+        levels.append((member, tuple(own), roots, _merged([segments[n].levels for n in own])))
+    return Layer(tuple(segments), tuple(groups), tuple(places), tuple(levels))
 
 
 def _merged(rows: Sequence[Levels]) -> Levels:
-    """Levels of several sections as one, counted from their roots."""
+    """Levels of several segments as one, counted from their roots."""
     deepest = max(len(row) for row in rows)
     at = [[row[depth] for row in rows if depth < len(row)] for depth in range(deepest)]
     return tuple((np.concatenate([n for n, _ in level]), np.concatenate([p for _, p in level])) for level in at)

@@ -7,10 +7,10 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.blends import PLACING
-from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.controls import placing_of, stand_of
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
+from gaitwire.core.evaluate.controls import control_shares_of, placing_of
 from gaitwire.core.evaluate.grip import Grip
-from gaitwire.core.evaluate.posed import SolvedPose, stand
+from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
 _TURN = NODE_PROPERTIES.index("turn")
@@ -18,19 +18,19 @@ _TURN = NODE_PROPERTIES.index("turn")
 
 def part_grip(compiled: CompiledScene, instance_id: str, part_id: str, frame: float = 0.0) -> Grip:
     """Take hold of a part on its bone; raises InvalidInputError where it is not there."""
-    standing, number, carried = _found(compiled, instance_id, part_id, frame)
-    island, posed = standing.island, standing.posed
-    controls = stand_of(island, posed.controls, posed.values[:, _TURN])
-    own = placing_of(island, controls, np.array([number]), 1)[0, :, 0]
+    control_shares, number, carried = _found(compiled, instance_id, part_id, frame)
+    puppet, posed = control_shares.puppet, control_shares.posed
+    controls = control_shares_of(puppet, posed.controls, posed.values[:, _TURN])
+    own = placing_of(puppet, controls, np.array([number]), 1)[0, :, 0]
     values = dict(zip(PLACING, map(float, own), strict=True)) | {"keep": 0.0, "axis": 0.0}
-    axis = float(island.skeleton.angle[island.part_node[number]]) + values["turn"]
+    axis = float(puppet.skeleton.angle[puppet.part_node[number]]) + values["turn"]
     return Grip(instance_id, part_id, values, carried, (values["shift_x"], values["shift_y"]), axis)
 
 
 def _found(compiled: CompiledScene, instance_id: str, part_id: str, frame: float) -> tuple[SolvedPose, int, FloatArray]:
-    standing = stand(compiled.troupes, instance_id, frame).get(instance_id)
-    keys = standing.island.part_keys if standing else ()
-    if standing is None or (instance_id, part_id) not in keys:
+    control_shares = solved_poses(compiled.groups, instance_id, frame).get(instance_id)
+    keys = control_shares.puppet.part_keys if control_shares else ()
+    if control_shares is None or (instance_id, part_id) not in keys:
         raise InvalidInputError("This part is not in the puppet.", "Choose another.")
     number = keys.index((instance_id, part_id))
-    return standing, number, standing.posed.world[:, standing.island.part_node[number], 0]
+    return control_shares, number, control_shares.posed.world[:, control_shares.puppet.part_node[number], 0]

@@ -1,4 +1,4 @@
-"""How the puppets of a troupe stand on frames: values sampled, bones laid, limbs solved, bearings kept."""
+"""How the puppets of a coupled group stand on frames: values sampled, bones laid, limbs solved, bearings kept."""
 
 from __future__ import annotations
 
@@ -12,7 +12,8 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bearing import Anchor, anchor_of, borne
 from gaitwire.core.evaluate.carrying import Air, Carrier, carried
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
+from gaitwire.core.evaluate.coupled_groups import CoupledGroup
 from gaitwire.core.evaluate.limbs import (
     FLIP,
     MIX,
@@ -32,10 +33,9 @@ from gaitwire.core.evaluate.limbs import (
     released,
 )
 from gaitwire.core.evaluate.ordering import Layer
-from gaitwire.core.evaluate.sections import Segment
-from gaitwire.core.evaluate.skeleton import Laying, world_matrices
+from gaitwire.core.evaluate.segments import Segment
+from gaitwire.core.evaluate.skeleton import Composition, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
-from gaitwire.core.evaluate.troupe import CoupledGroup
 from gaitwire.core.evaluate.turned import RISE
 from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times, walked
 from gaitwire.core.geometry import affine
@@ -43,7 +43,7 @@ from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import LENGTH, TIME
 
 Anchors = Sequence[Sequence[Anchor]]
-"""Of each member of a troupe, of its first bearings."""
+"""Of each member of a coupled group, of its first bearings."""
 
 
 @dataclass(frozen=True)
@@ -58,122 +58,128 @@ class Posed:
 
 
 def pose(
-    troupe: CoupledGroup, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False,
+    group: CoupledGroup, frames: FloatArray, overrides: Overrides | None = None, blocking: bool = False,
     anchors: Anchors | None = None,
 ) -> list[Posed]:  # fmt: skip
     """The members at the frames (F,); with only the first bearings of each, if anchors say of which."""
-    if not troupe.layers:
-        return [_alone(member, frames, overrides, blocking) for member in troupe.members]
-    known = anchors_of(troupe) if anchors is None else anchors
-    staging = _Staging(troupe, frames, overrides, blocking, known)
-    for layer in troupe.layers:
-        staging.lay(layer)
-    return [staging.posed(n) for n in range(len(troupe.members))]
+    if not group.layers:
+        return [_alone(member, frames, overrides, blocking) for member in group.members]
+    known = anchors_of(group) if anchors is None else anchors
+    staging = _Staging(group, frames, overrides, blocking, known)
+    for layer in group.layers:
+        staging.compose(layer)
+    return [staging.posed(n) for n in range(len(group.members))]
 
 
-def _alone(island: CompiledPuppet, frames: FloatArray, overrides: Overrides | None, blocking: bool) -> Posed:
-    times = shown_times(island, frames, blocking)
-    sampled = sample(island.keys, times)
-    values = node_values(island, times, sampled, overrides)
-    controls = control_values(island, times, sampled, overrides)
-    world = world_matrices(island.skeleton, values, island.flips(times))
+def _alone(puppet: CompiledPuppet, frames: FloatArray, overrides: Overrides | None, blocking: bool) -> Posed:
+    times = shown_times(puppet, frames, blocking)
+    sampled = sample(puppet.keys, times)
+    values = node_values(puppet, times, sampled, overrides)
+    controls = control_values(puppet, times, sampled, overrides)
+    world = world_matrices(puppet.skeleton, values, puppet.flips(times))
     return Posed(times, sampled, values, world, controls)
 
 
-def anchors_of(troupe: CoupledGroup) -> Anchors:
-    """How each bearing's bone stood when it became one; worked out once for a troupe, in order of time."""
-    known = troupe.__dict__.get("_anchors")
+def anchors_of(group: CoupledGroup) -> Anchors:
+    """How each bearing's bone stood when it became one; worked out once for a group, in order of time."""
+    known = group.__dict__.get("_anchors")
     if known is not None:
         return known  # type: ignore[no-any-return]
-    found: list[list[Anchor]] = [[] for _ in troupe.members]
-    every = sorted((p.bearing.time, n, k) for n, plans in enumerate(troupe.bearings) for k, p in enumerate(plans))
+    found: list[list[Anchor]] = [[] for _ in group.members]
+    every = sorted((p.bearing.time, n, k) for n, plans in enumerate(group.bearings) for k, p in enumerate(plans))
     for time, member, k in every:
-        staging = _Staging(troupe, np.array([time]), None, False, found)
-        for layer in troupe.layers:
-            staging.lay(layer)
-        plans = troupe.bearings[member]
+        staging = _Staging(group, np.array([time]), None, False, found)
+        for layer in group.layers:
+            staging.compose(layer)
+        plans = group.bearings[member]
         bones = {plans[k].bone} | ({plans[k - 1].bone} if k else set())
         nodes = [n for i in staging.limbs_of(member) if bones & set(i.nodes.tolist()) for n in i.nodes.tolist()]
-        found[member].append(anchor_of(staging.layings[member], plans[k], 0, nodes))
-    troupe.__dict__["_anchors"] = found
+        found[member].append(anchor_of(staging.compositions[member], plans[k], 0, nodes))
+    group.__dict__["_anchors"] = found
     return found
 
 
 class _Staging:
-    """One evaluation of a troupe: the frames asked for and, behind them, those on which something changes hands."""
+    """One evaluation of a group: the frames asked for and, behind them, those on which something changes hands."""
 
     def __init__(
-        self, troupe: CoupledGroup, frames: FloatArray, overrides: Overrides | None, blocking: bool, anchors: Anchors
+        self, group: CoupledGroup, frames: FloatArray, overrides: Overrides | None, blocking: bool, anchors: Anchors
     ) -> None:
-        self.troupe = troupe
+        self.group = group
         self.anchors = anchors
         self.count = len(frames)
-        shown = [shown_times(m, frames, blocking) for m in troupe.members]
-        extra = _changes(troupe, np.concatenate([frames, *shown]))
+        shown = [shown_times(m, frames, blocking) for m in group.members]
+        extra = _changes(group, np.concatenate([frames, *shown]))
         self.raw = np.concatenate([frames, extra])
         self.times = [np.concatenate([s, extra]) for s in shown]
         self.columns = {float(t): len(frames) + n for n, t in enumerate(extra)}
-        self.sampled = [sample(m.keys, t) for m, t in zip(troupe.members, self.times, strict=True)]
-        rows = list(zip(troupe.members, self.times, self.sampled, strict=True))
+        self.sampled = [sample(m.keys, t) for m, t in zip(group.members, self.times, strict=True)]
+        rows = list(zip(group.members, self.times, self.sampled, strict=True))
         # A drag changes the frames that are asked for, not those on which something changed hands.
-        self.layings = [Laying(m.skeleton, node_values(m, t, s, overrides, self.count), m.flips(t)) for m, t, s in rows]
+        self.compositions = [
+            Composition(m.skeleton, node_values(m, t, s, overrides, self.count), m.flips(t)) for m, t, s in rows
+        ]
         self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
         self.controls = [control_values(m, t, s, overrides, self.count) for m, t, s in rows]
-        self.air = Air(troupe.ground, troupe.rate)
-        self._borne_by = [self._own_turns(n) for n in range(len(troupe.members))]
-        if troupe.again:
-            for laying in self.layings:
-                laying.begin()
+        self.air = Air(group.ground, group.rate)
+        self._borne_by = [self._own_turns(n) for n in range(len(group.members))]
+        if group.again:
+            for composition in self.compositions:
+                composition.begin()
 
     def limbs_of(self, member: int) -> list[LimbPlan]:
         """The limbs of a member that are solved on some frame."""
-        return [plan for s in self.troupe.sections if s.member == member for plan in s.limbs]
+        return [plan for s in self.group.segments if s.member == member for plan in s.limbs]
 
     def posed(self, member: int) -> Posed:
         """A member on the frames that were asked for."""
-        at, laying = slice(self.count), self.layings[member]
+        at, composition = slice(self.count), self.compositions[member]
         return Posed(
-            self.times[member][at], self.sampled[member][:, at], laying.values[..., at], laying.world[..., at],
-            self.controls[member][..., at],
+            self.times[member][at], self.sampled[member][:, at], composition.values[..., at],
+            composition.world[..., at], self.controls[member][..., at],
         )  # fmt: skip
 
-    def lay(self, layer: Layer) -> None:
-        """Lay the sections of one layer; all that they need has been laid."""
-        above = [self._above(section) for section in layer.sections]
+    def compose(self, layer: Layer) -> None:
+        """Lay the segments of one layer; all that they need has been laid."""
+        parent_matrix = [self._parent_matrix(segment) for segment in layer.segments]
         for group, places in zip(layer.groups, layer.places, strict=True):
-            self._bend(group, [above[n] for n in places])
+            self._bend(group, [parent_matrix[n] for n in places])
         for member, own, roots, levels in layer.levels:
-            self.layings[member].lay(roots, levels, np.stack([above[n] for n in own], axis=1))
+            self.compositions[member].compose(roots, levels, np.stack([parent_matrix[n] for n in own], axis=1))
 
-    def _above(self, section: Segment) -> FloatArray:
-        """What a section's root hangs from (6, F): by birth, by its hitches, as the body is borne."""
-        laying = self.layings[section.member]
-        above = laying.above(section.root)
-        if section.hitches:
-            carriers = [(h, self._carrier(h.id)) for h in section.hitches]
-            above = carried(above, laying.pivot(section.root), carriers, self.raw, self.columns, self.air)
-        plans = self.troupe.bearings[section.member]
-        if section.root == 0 and plans:
-            above = borne(laying, above, plans, self.anchors[section.member], self.raw, self.columns)
-        return above
+    def _parent_matrix(self, segment: Segment) -> FloatArray:
+        """What a segment's root hangs from (6, F): by birth, by its hitches, as the body is borne."""
+        composition = self.compositions[segment.member]
+        parent_matrix = composition.parent_matrix(segment.root)
+        if segment.hitches:
+            carriers = [(h, self._carrier(h.id)) for h in segment.hitches]
+            parent_matrix = carried(
+                parent_matrix, composition.pivot(segment.root), carriers, self.raw, self.columns, self.air
+            )
+        plans = self.group.bearings[segment.member]
+        if segment.root == 0 and plans:
+            parent_matrix = borne(
+                composition, parent_matrix, plans, self.anchors[segment.member], self.raw, self.columns
+            )
+        return parent_matrix
 
     def _carrier(self, link_id: str) -> Carrier | None:
-        ref = self.troupe.carriers.get(link_id)
+        ref = self.group.carriers.get(link_id)
         if ref is None:
             return None
         member, node = ref
-        island = self.troupe.members[member]
-        bone = island.source.puppet.bone(island.node_keys[node][1])
+        puppet = self.group.members[member]
+        bone = puppet.source.puppet.bone(puppet.node_keys[node][1])
         hold = 0j if bone is None else bone.length / 2 * np.exp(1j * np.radians(bone.angle))
-        return Carrier(self.layings[member].world[:, node], complex(hold))
+        return Carrier(self.compositions[member].world[:, node], complex(hold))
 
     def _own_turns(self, member: int) -> list[tuple[LimbPlan, np.ndarray, list[Release]]]:
         """Limbs that carry the body, with the frames on which they do; and what they give way to there and after.
 
         They turn by their own keys meanwhile: those are set right here, before the body is laid.
         """
-        plans, anchors = self.troupe.bearings[member], self.anchors[member]
-        laying, raw = self.layings[member], self.raw
+        plans, anchors = self.group.bearings[member], self.anchors[member]
+        composition, raw = self.compositions[member], self.raw
         found = []
         for limb in self.limbs_of(member) if anchors else ():
             nodes = limb.nodes
@@ -188,13 +194,13 @@ class _Staging:
                 until = plans[k + 1].bearing.time if k + 1 < len(anchors) else np.inf
                 span = (raw >= plan.bearing.time - TIME) & (raw < until - TIME)
                 if mine or last:
-                    own = np.concatenate([laying.values[nodes, TURN], np.ones((1, len(raw)))])
+                    own = np.concatenate([composition.values[nodes, TURN], np.ones((1, len(raw)))])
                     release = Release(
-                        plan.bearing.time, column, plan.bearing.soft, self._stood(laying, limb, anchor, column)
+                        plan.bearing.time, column, plan.bearing.soft, self._stood(composition, limb, anchor, column)
                     )
                     if mine:
                         rows = np.where(span, released(own, raw, release), own)
-                        laying.bend(
+                        composition.bend(
                             nodes, rows[:-1], limb.chain, np.broadcast_to(rows[-1], (len(limb.chain), len(raw)))
                         )
                         borne_by |= span
@@ -205,22 +211,22 @@ class _Staging:
         return found
 
     @staticmethod
-    def _stood(laying: Laying, limb: LimbPlan, anchor: Anchor, column: int) -> FloatArray:
+    def _stood(composition: Composition, limb: LimbPlan, anchor: Anchor, column: int) -> FloatArray:
         """How a limb stood when a bearing changed: turns, and its length against what its keys say there."""
         first = int(limb.chain[0])
-        factor = anchor.stretches[first] / laying.values[first, STRETCH, column]
+        factor = anchor.stretches[first] / composition.values[first, STRETCH, column]
         return np.array([*(anchor.turns[int(n)] for n in limb.nodes), factor])
 
-    def _bend(self, group: LimbGroup, above: Sequence[FloatArray]) -> None:
+    def _bend(self, group: LimbGroup, parent_matrix: Sequence[FloatArray]) -> None:
         """Turn the bones of limbs as their plants and their mixes ask."""
-        if self.troupe.again:
+        if self.group.again:
             for member, plan in zip(group.members, group.plans, strict=True):
-                self.layings[member].straighten(plan.nodes)
-        values = [self.layings[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
+                self.compositions[member].straighten(plan.nodes)
+        values = [self.compositions[m].values[p.nodes] for m, p in zip(group.members, group.plans, strict=True)]
         holding = [self._holding(m, p) for m, p in zip(group.members, group.plans, strict=True)]
         flipped = np.concatenate([h.controls[FLIP] for h in holding])
         senses = np.concatenate([self._sense(m, p) for m, p in zip(group.members, group.plans, strict=True)])
-        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(above, axis=-1), flipped, senses)
+        solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(parent_matrix, axis=-1), flipped, senses)
         base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
         mix = np.concatenate([h.mix for h in holding])
         if mix.any():
@@ -258,35 +264,35 @@ class _Staging:
                 if whose != member:
                     continue
                 at = slice(n * count, (n + 1) * count)
-                when = (self.times[member], self.troupe.loop, self.columns)
+                when = (self.times[member], self.group.loop, self.columns)
                 rows = blended(plan, base[:, at], planted[:, at], own.holds, *when, own.releases)
                 nodes.append(plan.nodes)
                 turns.append(rows[:-1])
                 chains.append(plan.chain)
                 factors.append(np.broadcast_to(rows[-1], (len(plan.chain), count)))
-            self.layings[member].bend(*(np.concatenate(x) for x in (nodes, turns, chains, factors)))
+            self.compositions[member].bend(*(np.concatenate(x) for x in (nodes, turns, chains, factors)))
 
     def _holding(self, member: int, plan: LimbPlan) -> _Holding:
         borne, after = next(((b, a) for limb, b, a in self._borne_by[member] if limb is plan), (None, []))
         times, controls = self.times[member], self.limbs[member][plan.row]
         free = np.ones(len(times), bool) if borne is None else ~borne
-        holds = [is_planted(p, times, self.troupe.loop) & free for p in plan.plants]
+        holds = [is_planted(p, times, self.group.loop) & free for p in plan.plants]
         tip = self._stands(member, plan) + controls[TIP_X] + 1j * controls[TIP_Y]
-        steady = controls[STEADY] * ~walked(self.troupe.members[member], times) if plan.steady else np.zeros(len(times))
+        steady = controls[STEADY] * ~walked(self.group.members[member], times) if plan.steady else np.zeros(len(times))
         return _Holding(plan, controls, holds, controls[MIX] * free, tip, steady, after)
 
     def _sense(self, member: int, plan: LimbPlan) -> FloatArray:
-        return self.troupe.members[member].senses(self.times[member], int(plan.chain[0]))
+        return self.group.members[member].senses(self.times[member], int(plan.chain[0]))
 
     def _stands(self, member: int, plan: LimbPlan) -> np.ndarray:
         """Where a limb's tip is at rest (F,), complex; in a turn it is carried round, and lifted on its step."""
-        island, times = self.troupe.members[member], self.times[member]
-        if island.turning is None:
+        puppet, times = self.group.members[member], self.times[member]
+        if puppet.turning is None:
             return np.full(len(times), plan.stands)
-        own, root = island.source.instance, int(plan.chain[0])
-        high = RISE * island.source.puppet.height * own.scale
-        x = own.x + island.turning.across(times, root) * (plan.stands.real - own.x)
-        return np.asarray(x + 1j * (plan.stands.imag - high * island.turning.raised(times, root)))
+        own, root = puppet.source.instance, int(plan.chain[0])
+        high = RISE * puppet.source.puppet.height * own.scale
+        x = own.x + puppet.turning.across(times, root) * (plan.stands.real - own.x)
+        return np.asarray(x + 1j * (plan.stands.imag - high * puppet.turning.raised(times, root)))
 
     def _spots(self, own: _Holding) -> Spots:
         """Where a limb's plants hold its tip, from frame to frame; where none does, the place means nothing."""
@@ -298,9 +304,9 @@ class _Staging:
             if not held.any():
                 continue
             x, y = plant.x + own.controls[TIP_X, held], plant.y + own.controls[TIP_Y, held]
-            ref = self.troupe.carriers.get(plant.id)
+            ref = self.group.carriers.get(plant.id)
             if ref is not None:
-                matrix = self.layings[ref[0]].world[:, ref[1]][:, held]
+                matrix = self.compositions[ref[0]].world[:, ref[1]][:, held]
                 x, y = affine.apply(matrix, x, y)
                 along = matrix[0] + 1j * matrix[1]
                 carrier_x[held] = along / np.maximum(np.abs(along), LENGTH)
@@ -330,11 +336,11 @@ def _side_by_side(spots: Sequence[Spots]) -> Spots:
     return Spots(*(np.concatenate(row) for row in rows))
 
 
-def _changes(troupe: CoupledGroup, times: FloatArray) -> FloatArray:
+def _changes(group: CoupledGroup, times: FloatArray) -> FloatArray:
     """Frames on which something changes hands, as far as the pictures of the times (T,) depend on them."""
     last = float(times.max(initial=0.0))
     found: set[float] = set()
-    for member, plans in zip(troupe.members, troupe.bearings, strict=True):
+    for member, plans in zip(group.members, group.bearings, strict=True):
         found |= {p.bearing.time for p in plans if p.bearing.time <= last + TIME}
         thrown = False
         for hitch in member.source.hitches:
@@ -343,45 +349,45 @@ def _changes(troupe: CoupledGroup, times: FloatArray) -> FloatArray:
                 found |= {hitch.time - 1.0} if hitch.arc else set()
             thrown = hitch.arc and hitch.time <= last + TIME
     asked = np.concatenate([times, sorted(found)])
-    for section in troupe.sections:
-        for plan in section.limbs:
+    for segment in group.segments:
+        for plan in segment.limbs:
             found |= {t for t in plan.switches if ((asked > t - TIME) & (asked < t + SWITCH)).any()}
             for plant in plan.plants:
-                for end, share in zip((plant.start, plant.stop), fading(plant, asked, troupe.loop), strict=True):
+                for end, share in zip((plant.start, plant.stop), fading(plant, asked, group.loop), strict=True):
                     if share is not None:
                         found.add(end)
     return np.array(sorted(found))
 
 
 class SolvedPose(NamedTuple):
-    """One puppet on one frame, with the troupe it is a member of."""
+    """One puppet on one frame, with the coupled group it is a member of."""
 
-    troupe: CoupledGroup
+    group: CoupledGroup
     member: int
     posed: Posed
 
     @property
-    def island(self) -> CompiledPuppet:
-        return self.troupe.members[self.member]
+    def puppet(self) -> CompiledPuppet:
+        return self.group.members[self.member]
 
 
-def stand(
-    troupes: Sequence[CoupledGroup], instance_id: str, frame: float, blocking: bool = False,
+def solved_poses(
+    groups: Sequence[CoupledGroup], instance_id: str, frame: float, blocking: bool = False,
     overrides: Overrides | None = None,
 ) -> dict[str, SolvedPose]:  # fmt: skip
-    """How the puppets of an instance's troupe stand on a frame, by instance; none if it is not there."""
-    for troupe in troupes:
-        ids = [m.source.instance.id for m in troupe.members]
+    """How the puppets of an instance's coupled group stand on a frame, by instance; none if it is not there."""
+    for group in groups:
+        ids = [m.source.instance.id for m in group.members]
         if instance_id in ids:
-            poses = pose(troupe, np.array([frame]), overrides, blocking)
-            return {i: SolvedPose(troupe, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
+            poses = pose(group, np.array([frame]), overrides, blocking)
+            return {i: SolvedPose(group, n, p) for n, (i, p) in enumerate(zip(ids, poses, strict=True))}
     return {}
 
 
-def stand_at(troupes: Sequence[CoupledGroup], instance_id: str, times: FloatArray) -> tuple[CompiledPuppet, Posed]:
+def posed_at(groups: Sequence[CoupledGroup], instance_id: str, times: FloatArray) -> tuple[CompiledPuppet, Posed]:
     """A puppet of a scene at the times (T,); raises InvalidInputError where it is not there."""
-    for troupe in troupes:
-        for n, member in enumerate(troupe.members):
+    for group in groups:
+        for n, member in enumerate(group.members):
             if member.source.instance.id == instance_id:
-                return member, pose(troupe, times)[n]
+                return member, pose(group, times)[n]
     raise InvalidInputError("This puppet is not in the scene.", "Choose another.")

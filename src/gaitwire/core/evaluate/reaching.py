@@ -10,12 +10,12 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray, Point
 from gaitwire.core.errors import InvalidInputError, LockedError
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.levers import planted_now, solved_limb
 from gaitwire.core.evaluate.limbs import FLIP, TIP_X, TIP_Y
-from gaitwire.core.evaluate.posed import SolvedPose, stand
+from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.spot import planned, steadiness
 from gaitwire.core.evaluate.values import limb_values, node_values
 from gaitwire.core.geometry import affine
@@ -85,58 +85,58 @@ def take_limb(
     compiled: CompiledScene, instance_id: str, limb_id: str, frame: float, blocking: bool = False
 ) -> LimbGrip:
     """Take hold of a limb as a frame shows it; raises InvalidInputError where it is not there or too short."""
-    standing = stand(compiled.troupes, instance_id, frame, blocking).get(instance_id)
-    limb = next((i for i in standing.island.source.puppet.limbs if i.id == limb_id), None) if standing else None
-    if standing is None or limb is None:
+    solved = solved_poses(compiled.groups, instance_id, frame, blocking).get(instance_id)
+    limb = next((i for i in solved.puppet.source.puppet.limbs if i.id == limb_id), None) if solved else None
+    if solved is None or limb is None:
         raise InvalidInputError("This limb is not in the scene.", "Choose another.")
-    return _grip(standing, limb)
+    return _grip(solved, limb)
 
 
-def _grip(standing: SolvedPose, limb: Limb) -> LimbGrip:
-    island, posed = standing.island, standing.posed
-    puppet, instance_id = island.source.puppet, island.source.instance.id
+def _grip(solved: SolvedPose, limb: Limb) -> LimbGrip:
+    compiled_puppet, posed = solved.puppet, solved.posed
+    puppet, instance_id = compiled_puppet.source.puppet, compiled_puppet.source.instance.id
     chain = limb_chain(puppet, limb)
-    nodes = [island.node_keys.index((instance_id, b.id)) for b in chain]
-    values = node_values(island, posed.times, posed.sampled, None)
+    nodes = [compiled_puppet.node_keys.index((instance_id, b.id)) for b in chain]
+    values = node_values(compiled_puppet, posed.times, posed.sampled, None)
     world = posed.world[..., 0]
     last = chain[-1]
     ex, ey = limb_end(puppet, limb)
     end = affine.apply(world[:, nodes[-1]], ex - last.x, ey - last.y)
     x, y = np.append(world[4, nodes], end[0]), np.append(world[5, nodes], end[1])
-    above = grip_of(standing, nodes[0]).parent
+    above = grip_of(solved, nodes[0]).parent
     inside = affine.apply(affine.invert(above), x, y)
-    limits = np.stack([island.skeleton.low[nodes], island.skeleton.high[nodes]], axis=-1)
+    limits = np.stack([compiled_puppet.skeleton.low[nodes], compiled_puppet.skeleton.high[nodes]], axis=-1)
     owners = tuple(b.id for b in chain)
     joints = inside[0] + 1j * inside[1]
-    tip = _tip_grip(standing, limb, nodes[0])
-    row = limb_values(island, posed.times, posed.sampled, None)[puppet.limbs.index(limb)]
+    tip = _tip_grip(solved, limb, nodes[0])
+    row = limb_values(compiled_puppet, posed.times, posed.sampled, None)[puppet.limbs.index(limb)]
     if row[FLIP, 0]:
         limb = limb.model_copy(update={"bend": -limb.bend})
-    steady = None if tip else _steady_tip(standing, limb, values)
+    steady = None if tip else _steady_tip(solved, limb, values)
     return LimbGrip(instance_id, limb, owners, joints, values[nodes, :, 0], limits, above, tip, steady)
 
 
-def _steady_tip(standing: SolvedPose, limb: Limb, values: FloatArray) -> SteadyTip | None:
-    plan = planned(standing, limb)
-    share = steadiness(standing, plan)
+def _steady_tip(solved: SolvedPose, limb: Limb, values: FloatArray) -> SteadyTip | None:
+    plan = planned(solved, limb)
+    share = steadiness(solved, plan)
     if not share:
         return None
-    skeleton, turn = standing.island.skeleton, float(values[plan.tip, _TURN, 0])
+    skeleton, turn = solved.puppet.skeleton, float(values[plan.tip, _TURN, 0])
     low, high = min(float(skeleton.low[plan.tip]), turn), max(float(skeleton.high[plan.tip]), turn)
     return SteadyTip(limb.tip_id, turn, share, low, high)
 
 
-def _tip_grip(standing: SolvedPose, limb: Limb, root: int) -> tuple[float, float] | None:
+def _tip_grip(solved: SolvedPose, limb: Limb, root: int) -> tuple[float, float] | None:
     """Where a limb that is solved from its tip has that by its keys; None for one that is turned.
 
     Raises LockedError for one that is planted.
     """
-    plan = solved_limb(standing, root)
+    plan = solved_limb(solved, root)
     if plan is None or plan.limb.id != limb.id:
         return None
-    if planted_now(standing, plan):
+    if planted_now(solved, plan):
         raise LockedError(f"“{limb.name}” is planted here.", "Drag its footprint, or lift it.")
-    row = limb_values(standing.island, standing.posed.times, standing.posed.sampled, None)[plan.row, :, 0]
+    row = limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row, :, 0]
     return float(row[TIP_X]), float(row[TIP_Y])
 
 

@@ -9,10 +9,10 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate import CompiledScene
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.evaluate.island import CompiledPuppet
-from gaitwire.core.evaluate.posed import Posed, stand_at
-from gaitwire.core.evaluate.skeleton import Laying
+from gaitwire.core.evaluate.posed import Posed, posed_at
+from gaitwire.core.evaluate.skeleton import Composition
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.mesh import Mesh, Meshes
@@ -45,13 +45,13 @@ def kept_values(
 
     By bone's id, all layers together.
     """
-    old, old_posed = stand_at(before.troupes, instance_id, times)
-    new, new_posed = stand_at(after.troupes, instance_id, times)
+    old, old_posed = posed_at(before.groups, instance_id, times)
+    new, new_posed = posed_at(after.groups, instance_id, times)
     bones, were = ({b.id: b for b in i.source.puppet.bones} for i in (new, old))
     known = {key[1]: n for n, key in enumerate(old.node_keys)}
     keyed = node_values(new, new_posed.times, new_posed.sampled, None)
-    laying = Laying(new.skeleton, new_posed.values)
-    tree = _Tree(laying, old_posed.world[:, 0])
+    composition = Composition(new.skeleton, new_posed.values)
+    tree = _Tree(composition, old_posed.world[:, 0])
     midway = np.zeros(len(times), bool)  # in the middle of a turn its parts are mirrored apart: keys do not tell that
     for flip in (*old.flips(old_posed.times).values(), *new.flips(new_posed.times).values()):
         midway |= np.abs(flip - affine.identity(len(times))).max(axis=0) > _SAME
@@ -61,12 +61,12 @@ def kept_values(
         if owner not in bones:
             break  # pins come last
         if owner not in known:
-            tree.put(n, laying.local[:, n])
+            tree.put(n, composition.local[:, n])
             continue
         wanted = tree.local_of(n, _carried(old_posed.world[:, known[owner]], were[owner], bones[owner]))
-        wanted = np.where(midway, laying.local[:, n], wanted)
+        wanted = np.where(midway, composition.local[:, n], wanted)
         tree.put(n, wanted)
-        if np.abs(wanted - laying.local[:, n]).max() > _SAME:
+        if np.abs(wanted - composition.local[:, n]).max() > _SAME:
             free = np.abs(new_posed.values[n] - keyed[n]).max(axis=0) < _SAME
             found[owner] = KeptValues(*_values(new, new_posed, n, wanted), free)
     return found
@@ -75,21 +75,21 @@ def kept_values(
 class _Tree:
     """World matrices as they should be, and what each node hands on: bones of limbs keep stretch and skew."""
 
-    def __init__(self, laying: Laying, seat: FloatArray) -> None:
-        self.laying = laying
+    def __init__(self, composition: Composition, seat: FloatArray) -> None:
+        self.composition = composition
         self.world: dict[int, FloatArray] = {0: seat}
         self.passed: dict[int, FloatArray] = {0: seat}
 
     def local_of(self, node: int, world: FloatArray) -> FloatArray:
         """The local matrix (6, T) with which a node has a world matrix."""
-        parent = int(self.laying.skeleton.parent[node])
+        parent = int(self.composition.skeleton.parent[node])
         out = affine.compose(affine.invert(self.passed[parent]), world)
         out[4], out[5] = affine.apply(affine.invert(self.world[parent]), world[4], world[5])
         return out
 
     def put(self, node: int, local: FloatArray) -> None:
         """Lay a node by its local matrix."""
-        skeleton = self.laying.skeleton
+        skeleton = self.composition.skeleton
         parent = int(skeleton.parent[node])
         world = affine.compose(self.passed[parent], local)
         world[4], world[5] = affine.apply(self.world[parent], local[4], local[5])
@@ -112,10 +112,10 @@ def _carried(world: FloatArray, was: Bone, now: Bone) -> FloatArray:
     return out
 
 
-def _values(island: CompiledPuppet, posed: Posed, node: int, wanted: FloatArray) -> tuple[FloatArray, FloatArray]:
+def _values(puppet: CompiledPuppet, posed: Posed, node: int, wanted: FloatArray) -> tuple[FloatArray, FloatArray]:
     """The values with which a node has a local matrix (6, T), and those that it has."""
     before = posed.values[node]
-    angle = np.radians(island.skeleton.angle[node] + before[_AXIS])
+    angle = np.radians(puppet.skeleton.angle[node] + before[_AXIS])
     c, s = np.cos(angle), np.sin(angle)
     a, b, d, e, x, y = wanted
     # wanted . R(angle) = R(turn + angle) . [[along, 0], [slide, across]]: see `affine.bone_matrix`.
@@ -125,7 +125,7 @@ def _values(island: CompiledPuppet, posed: Posed, node: int, wanted: FloatArray)
     slide = np.cos(aim) * first[1] - np.sin(aim) * first[0]
     turn = np.degrees(aim - angle)
     turn = before[_TURN] + (turn - before[_TURN] + 180.0) % 360.0 - 180.0
-    rows = [turn, x - island.skeleton.x[node], y - island.skeleton.y[node], along, across * along ** before[_KEEP]]
+    rows = [turn, x - puppet.skeleton.x[node], y - puppet.skeleton.y[node], along, across * along ** before[_KEEP]]
     return np.stack([*rows, np.degrees(np.arctan(slide / along))]), before[: len(KEPT)]
 
 

@@ -122,9 +122,9 @@ Flips = Mapping[int, FloatArray]
 
 def world_matrices(skeleton: Skeleton, values: FloatArray, flips: Flips | None = None) -> FloatArray:
     """World matrices (6, N, F) from values: one composition for each level of the tree, whatever its breadth."""
-    laying = Laying(skeleton, values, flips)
-    laying.lay(skeleton.roots, skeleton.levels, affine.identity(len(skeleton.roots), values.shape[-1]))
-    return laying.world
+    composition = Composition(skeleton, values, flips)
+    composition.compose(skeleton.roots, skeleton.levels, affine.identity(len(skeleton.roots), values.shape[-1]))
+    return composition.world
 
 
 _TURN, _STRETCH, _WIDEN, _SKEW = (NODE_PROPERTIES.index(n) for n in ("turn", "stretch", "widen", "skew"))
@@ -139,7 +139,7 @@ Levels = tuple[tuple[IntArray, IntArray], ...]
 """(nodes, their parents), level by level."""
 
 
-class Laying:
+class Composition:
     """World matrices of a skeleton as they come about, one stretch of the tree after the other.
 
     What hangs from a limb's bone takes its place from it and its turn, but not its stretch and skew:
@@ -178,7 +178,7 @@ class Laying:
         else:
             self.local[:, nodes] = local_matrices(self.skeleton, self.values, nodes)
 
-    def above(self, node: int) -> FloatArray:
+    def parent_matrix(self, node: int) -> FloatArray:
         """What a node hangs from by birth, as a matrix (6, F) that puts it where it belongs."""
         parent = int(self.skeleton.parent[node])
         if parent < 0:
@@ -200,16 +200,16 @@ class Laying:
         """A node's own place in what it hangs from, shift included; (F,) each."""
         return self.local[4, node], self.local[5, node]
 
-    def lay(self, roots: IntArray, levels: Levels, above: FloatArray) -> None:
+    def compose(self, roots: IntArray, levels: Levels, parent_matrix: FloatArray) -> None:
         """Lay nodes (R,) and, level by level, what hangs from them; `above` (6, R, F) is what they hang from."""
         world, passed, local = self.world, self.passed, self.local
-        world[:, roots] = affine.compose(above, local[:, roots])
+        world[:, roots] = affine.compose(parent_matrix, local[:, roots])
         if passed is world:
             for nodes, parents in levels:
                 world[:, nodes] = affine.compose(world[:, parents], local[:, nodes])
                 self._turn_about(nodes)
             return
-        self._pass_on(roots, above)
+        self._pass_on(roots, parent_matrix)
         for nodes, parents in levels:
             world[:, nodes] = affine.compose(passed[:, parents], local[:, nodes])
             world[4:, nodes] = affine.apply(world[:, parents], local[4, nodes], local[5, nodes])
@@ -230,12 +230,12 @@ class Laying:
         seat[4:] = 0.0
         return affine.compose(affine.compose(seat, self.flips[node]), affine.invert(seat))
 
-    def _pass_on(self, nodes: IntArray, above: FloatArray) -> None:
+    def _pass_on(self, nodes: IntArray, parent_matrix: FloatArray) -> None:
         turned = self.local[:, nodes]
         limbs = self.skeleton.in_limb[nodes]
         if limbs.any():
             turned[:4, limbs] = _turn_alone(self.values[nodes[limbs], _TURN])
-        self.passed[:, nodes] = affine.compose(above, turned)
+        self.passed[:, nodes] = affine.compose(parent_matrix, turned)
         self.passed[4:, nodes] = self.world[4:, nodes]
 
 

@@ -49,7 +49,7 @@ class Assembly:
 class LimbGroup:
     """Limbs of as many bones, with a tip or without, that can be solved at one time."""
 
-    members: tuple[int, ...]  # of the troupe
+    members: tuple[int, ...]  # of the coupled group
     plans: tuple[LimbPlan, ...]
     build: Assembly
 

@@ -10,7 +10,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.limbs import ROLL, STEADY, TIP_X, TIP_Y, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import SolvedPose
-from gaitwire.core.evaluate.sections import plan_of
+from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
 from gaitwire.core.evaluate.values import limb_values, walked
 from gaitwire.core.geometry import affine
@@ -29,99 +29,101 @@ class Spot(NamedTuple):
     pitch: float
 
 
-def planned(standing: SolvedPose, limb: Limb) -> LimbPlan:
+def planned(solved: SolvedPose, limb: Limb) -> LimbPlan:
     """A limb of a puppet, ready to be solved, planted anywhere or not."""
-    for section in standing.troupe.sections:
-        for plan in section.limbs:
-            if section.member == standing.member and plan.limb.id == limb.id:
+    for segment in solved.group.segments:
+        for plan in segment.limbs:
+            if segment.member == solved.member and plan.limb.id == limb.id:
                 return plan
-    return plan_of(standing.island, standing.island.source.puppet.limbs.index(limb), limb)
+    return plan_of(solved.puppet, solved.puppet.source.puppet.limbs.index(limb), limb)
 
 
-def end_of(standing: SolvedPose, plan: LimbPlan) -> complex:
+def end_of(solved: SolvedPose, plan: LimbPlan) -> complex:
     """Where a limb ends on the frame, in scene pixels."""
-    last = standing.posed.world[:, plan.nodes[-1], 0]
+    last = solved.posed.world[:, plan.nodes[-1], 0]
     if plan.tip >= 0:
         return complex(last[4], last[5])
     x, y = affine.apply(last, plan.end.real, plan.end.imag)
     return complex(float(x), float(y))
 
 
-def steadiness(standing: SolvedPose, plan: LimbPlan) -> float:
+def steadiness(solved: SolvedPose, plan: LimbPlan) -> float:
     """How much the tip of a limb keeps its angle against the ground where it is solved or pulled, 0 to 1."""
-    times = standing.posed.times
-    if not plan.steady or walked(standing.island, times)[0]:
+    times = solved.posed.times
+    if not plan.steady or walked(solved.puppet, times)[0]:
         return 0.0
-    return float(limb_values(standing.island, times, standing.posed.sampled, None)[plan.row, STEADY, 0])
+    return float(limb_values(solved.puppet, times, solved.posed.sampled, None)[plan.row, STEADY, 0])
 
 
-def tip_turn(standing: SolvedPose, plan: LimbPlan, own: float | None = None) -> float:
+def tip_turn(solved: SolvedPose, plan: LimbPlan, own: float | None = None) -> float:
     """The turn in degrees that, keyed on the tip of a limb that is solved from it, has the tip lie as it does.
 
     `own` is its turn against what it hangs from, if that is to be another one.
     """
     if own is None:
-        own = float(standing.posed.values[plan.tip, TURN, 0])
-    steady = steadiness(standing, plan)
+        own = float(solved.posed.values[plan.tip, TURN, 0])
+    steady = steadiness(solved, plan)
     if not steady:
         return own
-    return own + steady * float(nearest(np.array([_turned(standing, plan, 1 + 0j) - own]))[0])
+    return own + steady * float(nearest(np.array([_turned(solved, plan, 1 + 0j) - own]))[0])
 
 
-def turns_on(standing: SolvedPose, limb: Limb, flipped: bool) -> dict[int, float]:
+def turns_on(solved: SolvedPose, limb: Limb, flipped: bool) -> dict[int, float]:
     """Turns of a limb's bones, by node, in degrees, with which it ends where it does, bent to a side."""
-    return _turns_and_factor(standing, limb, flipped)[0]
+    return _turns_and_factor(solved, limb, flipped)[0]
 
 
-def drawn_out(standing: SolvedPose, limb: Limb, flipped: bool) -> float:
+def drawn_out(solved: SolvedPose, limb: Limb, flipped: bool) -> float:
     """By which factor its bones are longer then, so that it reaches."""
-    return _turns_and_factor(standing, limb, flipped)[1]
+    return _turns_and_factor(solved, limb, flipped)[1]
 
 
-def _turns_and_factor(standing: SolvedPose, limb: Limb, flipped: bool) -> tuple[dict[int, float], float]:
-    plan = planned(standing, limb)
-    above = grip_of(standing, int(plan.chain[0])).parent[:, None]
-    group = make_group([(0, plan, standing.island.skeleton)])
-    values = standing.posed.values[plan.nodes]
-    *solved, factor = Solver(group, values, above, float(flipped)).solve(np.array([end_of(standing, plan)]), None)[:, 0]
+def _turns_and_factor(solved_pose: SolvedPose, limb: Limb, flipped: bool) -> tuple[dict[int, float], float]:
+    plan = planned(solved_pose, limb)
+    above = grip_of(solved_pose, int(plan.chain[0])).parent[:, None]
+    group = make_group([(0, plan, solved_pose.puppet.skeleton)])
+    values = solved_pose.posed.values[plan.nodes]
+    *solved, factor = Solver(group, values, above, float(flipped)).solve(np.array([end_of(solved_pose, plan)]), None)[
+        :, 0
+    ]
     if plan.tip >= 0:  # the tip lies as it does
         solved[-1] += nearest(values[:-1, TURN, 0].sum() - sum(solved[:-1]))
     return dict(zip(plan.nodes.tolist(), map(float, solved), strict=True)), float(factor)
 
 
-def bent_over(standing: SolvedPose, limb: Limb) -> bool:
+def bent_over(solved_pose: SolvedPose, limb: Limb) -> bool:
     """Whether a limb stands bent to the other side than it does at rest; a straight one is not."""
 
     def off(flipped: bool) -> float:
-        solved = turns_on(standing, limb, flipped)
-        now = standing.posed.values[list(solved), TURN, 0]
+        solved = turns_on(solved_pose, limb, flipped)
+        now = solved_pose.posed.values[list(solved), TURN, 0]
         return float(np.abs(nearest(now - np.array(list(solved.values())))).sum())
 
     return off(True) < off(False) - _STRAIGHT
 
 
-def spot_of(standing: SolvedPose, limb: Limb, carrier: FloatArray | None = None) -> Spot:
+def spot_of(solved: SolvedPose, limb: Limb, carrier: FloatArray | None = None) -> Spot:
     """The spot of a limb's tip on the frame, on the ground or on a bone with the matrix `carrier` (6,).
 
     A foot on the ground lies on a level spot, pitched as it stands; any other tip lies as it is.
     """
-    plan = planned(standing, limb)
-    island, posed = standing.island, standing.posed
-    row = limb_values(island, posed.times, posed.sampled, None)[plan.row]
+    plan = planned(solved, limb)
+    puppet, posed = solved.puppet, solved.posed
+    row = limb_values(puppet, posed.times, posed.sampled, None)[plan.row]
     own = affine.identity() if carrier is None else carrier
     along = complex(own[0], own[1])
-    end = end_of(standing, plan)
+    end = end_of(solved, plan)
     angle = pitch = 0.0
     if plan.tip >= 0:
-        turned = _turned(standing, plan, along / abs(along))
+        turned = _turned(solved, plan, along / abs(along))
         on_sole = carrier is None and plan.heel != plan.ball
         angle, pitch = (0.0, turned - float(row[ROLL, 0])) if on_sole else (turned - float(row[ROLL, 0]), 0.0)
         rolled = np.array([pitch + float(row[ROLL, 0])])
         spots = Spots(np.zeros(1, complex), np.array([along / abs(along)]), np.array([angle]), rolled)
-        above = grip_of(standing, int(plan.chain[0])).parent[:, None]
-        group = make_group([(0, plan, island.skeleton)])
+        above = grip_of(solved, int(plan.chain[0])).parent[:, None]
+        group = make_group([(0, plan, puppet.skeleton)])
         away, _ = Solver(
-            group, posed.values[plan.nodes], above, senses=island.senses(posed.times, int(plan.chain[0]))
+            group, posed.values[plan.nodes], above, senses=puppet.senses(posed.times, int(plan.chain[0]))
         ).held_at(spots)
         end -= complex(away[0])
     x, y = affine.apply(affine.invert(own), end.real, end.imag)
@@ -140,12 +142,12 @@ def above_floor(plan: LimbPlan, y: float, angle: float, size: float, floor: floa
     return float(floor - (y + max((plan.heel * flat).imag, (plan.ball * flat).imag)))
 
 
-def _turned(standing: SolvedPose, plan: LimbPlan, carried: complex) -> float:
+def _turned(solved: SolvedPose, plan: LimbPlan, carried: complex) -> float:
     """Degrees by which a tip is turned from how it lies at rest, as its puppet faces, seen from a carrier."""
-    matrix = standing.posed.world[:, plan.tip, 0]
+    matrix = solved.posed.world[:, plan.tip, 0]
     rest = np.exp(1j * np.radians(plan.flat))
     x, y = affine.apply_linear(matrix, rest.real, rest.imag)
     seen = complex(float(x), float(y)) / carried
-    sense = float(standing.island.senses(standing.posed.times, int(plan.chain[0]))[0])
+    sense = float(solved.puppet.senses(solved.posed.times, int(plan.chain[0]))[0])
     facing = complex(plan.mirror * sense * seen.real, seen.imag)
     return float(nearest(np.array([np.degrees(np.angle(facing)) - plan.flat]))[0])

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from gaitwire.core.conventions import Point
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, keep_within, take_all, tops, turn_swept
 from gaitwire.core.geometry import affine
@@ -97,11 +97,11 @@ def take_together(
     """Grips of those nodes that hang from none of the others, and of those that take no size from their parents."""
     upper = tops(compiled, nodes)
     sizeless: set[tuple[str, str]] = set()
-    for island in compiled.islands:  # parents stand before their children
-        limb = set(island.skeleton.limb.tolist())
-        for index, key in enumerate(island.node_keys):
-            parent = int(island.skeleton.parent[index])
-            if parent in limb and (island.node_keys[parent] in upper or island.node_keys[parent] in sizeless):
+    for puppet in compiled.compiled_puppets:  # parents stand before their children
+        limb = set(puppet.skeleton.limb.tolist())
+        for index, key in enumerate(puppet.node_keys):
+            parent = int(puppet.skeleton.parent[index])
+            if parent in limb and (puppet.node_keys[parent] in upper or puppet.node_keys[parent] in sizeless):
                 sizeless.add(key)
     others = [node for node in nodes if node not in upper and node in sizeless]
     return tuple(take_all(compiled, row, frame, blocking) for row in (upper, others))  # type: ignore[return-value]
@@ -109,8 +109,8 @@ def take_together(
 
 def chain_of_nodes(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
     """Nodes in the order in which they hang; a single one with all beyond it, as far as nothing branches off."""
-    for island in compiled.islands:
-        order = {key: i for i, key in enumerate(island.node_keys)}
+    for puppet in compiled.compiled_puppets:
+        order = {key: i for i, key in enumerate(puppet.node_keys)}
         wanted = [n for n in nodes if n in order]
         if len(wanted) > 1:
             return sorted(wanted, key=order.__getitem__)
@@ -118,10 +118,10 @@ def chain_of_nodes(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) ->
             continue
         found = list(wanted)
         while True:
-            below = np.flatnonzero(island.skeleton.parent == order[found[-1]])
+            below = np.flatnonzero(puppet.skeleton.parent == order[found[-1]])
             if len(below) != 1:
                 return found
-            found.append(island.node_keys[int(below[0])])
+            found.append(puppet.node_keys[int(below[0])])
     return list(nodes)
 
 

@@ -42,12 +42,12 @@ class TurningPiece:
 
 @dataclass(frozen=True)
 class Turning:
-    """The turns of an island."""
+    """The turns of a compiled puppet."""
 
     turns: tuple[Turn, ...]
     striding: frozenset[str]  # ids of those under which a walk goes on: its legs step by themselves
     loop: float | None
-    sections: tuple[TurningPiece, ...]
+    segments: tuple[TurningPiece, ...]
     stages: tuple[str, ...]  # of each node
     narrowest: float  # of the trunk
     facing: float
@@ -92,7 +92,7 @@ class Turning:
         within = self.within(frames)
         busy = any(((within > t.time) & (within < t.time + t.frames)).any() for t in self.turns if t.manner == "stages")
         found: dict[int, FloatArray] = {}
-        for node, hinge, narrowest in ((s.node, s.hinge, s.narrowest) for s in self.sections if busy):
+        for node, hinge, narrowest in ((s.node, s.hinge, s.narrowest) for s in self.segments if busy):
             wide = self.widths(frames, hinge.stage, narrowest) / self.widths(frames, hinge.above)
             lean = np.radians(nods(self.turns, within, hinge.stage)) * self.facing
             zero = np.zeros(len(frames))
@@ -101,7 +101,7 @@ class Turning:
 
     def leaning(self, frames: FloatArray) -> FloatArray | None:
         """Degrees (F,) that a puppet leans ahead of what is all of one piece; None for one that is not."""
-        return None if self.sections else nods(self.turns, self.within(frames), "trunk")
+        return None if self.segments else nods(self.turns, self.within(frames), "trunk")
 
     def lifted(self, frames: FloatArray) -> Iterator[tuple[str, FloatArray]]:
         """Degrees (F,) that legs are folded by on their steps, by bone's id."""
@@ -114,7 +114,7 @@ class Turning:
         """How far what turns in a stage looks towards the eye (F,)."""
         return toward(self.turns, self.within(frames), stage)
 
-    def lay_pads(self, rows: FloatArray, frames: FloatArray) -> None:
+    def compose_pads(self, rows: FloatArray, frames: FloatArray) -> None:
         """Pads on their way to the front and back, in place: rows (C, 2, F) of where points of controls lie."""
         for row, stage, front in self.fronts:
             look = self.look(frames, stage)
@@ -140,7 +140,7 @@ def turning_of(
     puppet: Puppet, turns: tuple[Turn, ...], gaits: Sequence[GaitSpan], loop: float | None,
     nodes: Mapping[str, int], pads: Mapping[str, int], parts: Sequence[Part], joined: Sequence[Collection[str]],
 ) -> Turning:  # fmt: skip
-    """The turns of a puppet: `nodes` and `pads` are places in the island's tables by id, `joined` as for hinges."""
+    """The turns of a puppet: `nodes` and `pads` are places in the puppet's tables by id, `joined` as for hinges."""
     hinges = hinges_of(puppet, joined) if any(t.manner == "stages" for t in turns) else []
     stages = _stages(puppet, hinges)
     drawings = front_drawings(puppet)

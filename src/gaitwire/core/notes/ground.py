@@ -15,11 +15,11 @@ ALLOWED = 1.0
 
 def penetration(stage: NoteScene) -> Iterator[Note]:
     """For every foot and stretch of frames: by how many pixels its heel or ball is under the ground at the most."""
-    for island in stage.islands:
-        instance, ground = island.source.instance.id, stage.compiled.scene.floor_under(island.source.instance)
+    for puppet in stage.compiled_puppets:
+        instance, ground = puppet.source.instance.id, stage.compiled.scene.floor_under(puppet.source.instance)
         if ground is None:
             return
-        for plan in stage.limbs(island):
+        for plan in stage.limbs(puppet):
             if plan.tip < 0 or plan.heel == plan.ball:
                 continue
             ends = (stage.point(instance, plan.limb.tip_id, p).imag for p in (plan.heel, plan.ball))
@@ -39,14 +39,14 @@ HOVERS = 2.0
 
 def hovering(stage: NoteScene) -> Iterator[Note]:
     """For every foot that is planted on no bone and a little above the floor: by how many pixels."""
-    for island in stage.islands:
-        instance, floor = island.source.instance, stage.compiled.scene.floor_under(island.source.instance)
-        for plan in stage.limbs(island) if floor is not None else ():
-            for plant in island.source.plants:
+    for puppet in stage.compiled_puppets:
+        instance, floor = puppet.source.instance, stage.compiled.scene.floor_under(puppet.source.instance)
+        for plan in stage.limbs(puppet) if floor is not None else ():
+            for plant in puppet.source.plants:
                 if plant.limb_id != plan.limb.id or plant.carrier_id or plant.start >= len(stage.frames):
                     continue
                 gap = above_floor(plan, plant.y, plant.angle, instance.scale, floor or 0.0)
-                if gap is not None and HOVERS < gap < NEAR * island.source.puppet.height * instance.scale:
+                if gap is not None and HOVERS < gap < NEAR * puppet.source.puppet.height * instance.scale:
                     ends = (float(plant.start), float(plant.start), float(min(plant.stop, len(stage.frames) - 1)))
                     said = f"{plan.limb.name} is planted {gap:.0f} px above the floor."
                     remedy = Remedy("to-floor", plant.id, "put it on the floor")

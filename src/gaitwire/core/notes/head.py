@@ -11,10 +11,10 @@ from gaitwire.core.notes.steps import steps_of
 
 def head(stage: NoteScene) -> Iterator[Note]:
     """For every puppet with a head that walks: the head's highest and lowest frame of the walk."""
-    for island in stage.islands:
-        puppet, instance = island.source.puppet, island.source.instance.id
+    for compiled_puppet in stage.compiled_puppets:
+        puppet, instance = compiled_puppet.source.puppet, compiled_puppet.source.instance.id
         top = next((b for b in puppet.bones if b.role == "head"), None)
-        steps = steps_of(stage, island) if top is not None else None
+        steps = steps_of(stage, compiled_puppet) if top is not None else None
         if top is None or steps is None:
             continue
         whole = stage.compiled.scene.loop or len(steps.contacts) < 2  # else the steps that are all there

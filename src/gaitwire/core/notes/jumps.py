@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import evaluate
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.notes.note import Note, NoteScene
 
 STEP = 0.01
@@ -23,31 +23,31 @@ _MOST = 3
 
 def jumps(stage: NoteScene) -> Iterator[Note]:
     """For every beginning and end of a phrase or a walk: the bones that jump there most, by how many pixels."""
-    for island in stage.islands:
-        for time, what in _edges(island, stage.compiled.scene.frames):
-            yield from _jumping(stage, island, time, what)
+    for puppet in stage.compiled_puppets:
+        for time, what in _edges(puppet, stage.compiled.scene.frames):
+            yield from _jumping(stage, puppet, time, what)
 
 
-def _edges(island: CompiledPuppet, frames: int) -> Iterator[tuple[float, str]]:
+def _edges(puppet: CompiledPuppet, frames: int) -> Iterator[tuple[float, str]]:
     """When what is laid on a puppet begins and ends within the scene, and how that is called."""
     found: dict[float, str] = {}
-    for phrased in island.phrases:
+    for phrased in puppet.phrases:
         course = phrased.lanes.course
         start, stop = course.use.start, course.use.start + course.span
         found |= {start: f"where “{phrased.lanes.name}” begins", stop: f"where “{phrased.lanes.name}” ends"}
-    for gait in island.gaits:
+    for gait in puppet.gaits:
         found |= {gait.span.start: "where the walk begins", gait.span.stop: "where the walk ends"}
     yield from ((t, what) for t, what in sorted(found.items()) if 1 <= t < frames)
 
 
-def _jumping(stage: NoteScene, island: CompiledPuppet, time: float, what: str) -> Iterator[Note]:
+def _jumping(stage: NoteScene, compiled_puppet: CompiledPuppet, time: float, what: str) -> Iterator[Note]:
     times = time + STEP * np.array([-2.0, -1.0, 0.0, 1.0])
     places: FloatArray = evaluate(stage.compiled, times).nodes[..., 4:]
     # What is still to go at the speed before it is no jump.
     away = np.hypot(*(places[2] - places[1] - (places[1] - places[0])).T)
-    puppet, instance = island.source.puppet, island.source.instance.id
+    puppet, instance = compiled_puppet.source.puppet, compiled_puppet.source.instance.id
     bones = {b.id: b.name for b in puppet.bones}
-    found = [(float(away[stage.places[key]]), key[1]) for key in island.node_keys if key[1] in bones]
+    found = [(float(away[stage.places[key]]), key[1]) for key in compiled_puppet.node_keys if key[1] in bones]
     for value, owner in sorted(found, reverse=True)[:_MOST]:
         if value > ALLOWED:
             said = f"{bones[owner]} jumps {value:.1f} px {what}."

@@ -11,9 +11,9 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
-from gaitwire.core.evaluate.sections import plan_of
+from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.puppet.limbing import chain_of
 
 
@@ -68,19 +68,19 @@ class NoteScene:
         return np.asarray(a * at.real + c * at.imag + e + 1j * (b * at.real + d * at.imag + f))
 
     @property
-    def islands(self) -> Iterator[CompiledPuppet]:
+    def compiled_puppets(self) -> Iterator[CompiledPuppet]:
         """The puppets that are seen and worked on."""
-        for island in self.compiled.islands:
-            instance = island.source.instance
+        for puppet in self.compiled.compiled_puppets:
+            instance = puppet.source.instance
             if not (instance.hidden or instance.aside):
-                yield island
+                yield puppet
 
-    def limbs(self, island: CompiledPuppet) -> Iterator[LimbPlan]:
+    def limbs(self, compiled_puppet: CompiledPuppet) -> Iterator[LimbPlan]:
         """A puppet's limbs."""
-        puppet = island.source.puppet
+        puppet = compiled_puppet.source.puppet
         for row, limb in enumerate(puppet.limbs):
             if len(chain_of(puppet, limb)) > 1:
-                yield plan_of(island, row, limb)
+                yield plan_of(compiled_puppet, row, limb)
 
 
 Measure = Callable[[NoteScene], Iterator[Note]]

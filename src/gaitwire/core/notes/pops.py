@@ -22,10 +22,10 @@ DEAD = 3.0
 def pops(stage: NoteScene) -> Iterator[Note]:
     """For every limb and stretch of frames: the greatest angular acceleration of a joint near straight."""
     loop = stage.compiled.scene.loop
-    for island in stage.islands:
-        instance = island.source.instance.id
-        for plan in stage.limbs(island):
-            owners = [island.node_keys[int(n)][1] for n in plan.chain]
+    for puppet in stage.compiled_puppets:
+        instance = puppet.source.instance.id
+        for plan in stage.limbs(puppet):
+            owners = [puppet.node_keys[int(n)][1] for n in plan.chain]
             joints = [stage.point(instance, o, 0j) for o in owners]
             joints.append(stage.point(instance, owners[-1], plan.end))
             for n in range(1, len(owners)):

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.posed import pose
 from gaitwire.core.notes.note import Note, NoteScene
 
@@ -55,11 +55,11 @@ def seam(stage: NoteScene) -> Iterator[Note]:
         return
     place, speed = found_torn = torn(stage.compiled)
     seen = found_torn.seen()
-    for island in stage.islands:
+    for compiled_puppet in stage.compiled_puppets:
         found = []
-        puppet = island.source.puppet
+        puppet = compiled_puppet.source.puppet
         bones = {b.id: b.name for b in puppet.bones} | {p.id: p.name for p in puppet.pins}
-        for key in island.node_keys:
+        for key in compiled_puppet.node_keys:
             n = stage.places[key]
             if key[1] in bones and seen[n]:
                 found.append((float(max(place[n], speed[n])), key[1], n))
@@ -67,7 +67,7 @@ def seam(stage: NoteScene) -> Iterator[Note]:
             jumps = f"jumps {place[n]:.1f} px, " if place[n] > PLACE else ""
             said = f"{bones[owner]} {jumps}changes its speed by {speed[n]:.1f} px a frame at the seam."
             value, unit = (float(place[n]), "px") if place[n] > PLACE else (float(speed[n]), "px/frame")
-            instance = island.source.instance.id
+            instance = compiled_puppet.source.instance.id
             yield Note("seam", instance, owner, bones[owner], 0.0, scene.frames - 1.0, 0.0, value, unit, said)
 
 
@@ -80,8 +80,8 @@ def _turns_elsewhere(compiled: CompiledScene) -> FloatArray:
 
 def _places(compiled: CompiledScene, times: FloatArray) -> np.ndarray:
     """Pivots (T, N) of all nodes at times (T,), complex: nothing that hangs on them is asked for."""
-    found: list[np.ndarray] = [np.empty((0, len(times)), complex)] * len(compiled.islands)
-    for troupe in compiled.troupes:
-        for place, posed in zip(troupe.places, pose(troupe, times), strict=True):
+    found: list[np.ndarray] = [np.empty((0, len(times)), complex)] * len(compiled.compiled_puppets)
+    for group in compiled.groups:
+        for place, posed in zip(group.places, pose(group, times), strict=True):
             found[place] = posed.world[4] + 1j * posed.world[5]
     return np.concatenate(found).T if found else np.empty((len(times), 0), complex)

@@ -19,9 +19,9 @@ def sides(stage: NoteScene) -> Iterator[Note]:
     """For the near limbs of what walks in a loop: the most degrees from a bone to its far one half a stride later."""
     if not stage.compiled.scene.loop:
         return  # a walk that begins and stops is not meant to be the same on both sides
-    for island in stage.islands:
-        steps = steps_of(stage, island)
-        puppet, instance = island.source.puppet, island.source.instance.id
+    for compiled_puppet in stage.compiled_puppets:
+        steps = steps_of(stage, compiled_puppet)
+        puppet, instance = compiled_puppet.source.puppet, compiled_puppet.source.instance.id
         for bone in puppet.bones if steps is not None else ():
             if bone.side != "near" or bone.region not in ("arm", "leg") or bone.length <= 0:
                 continue

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.geometry import affine
 from gaitwire.core.links import Plant
@@ -18,28 +18,28 @@ ALLOWED = 0.05
 
 def slip(stage: NoteScene) -> Iterator[Note]:
     """For every plant whose tip moves on its spot: the most pixels in a frame."""
-    for island, plan, plant, frames in _planted(stage):
-        away = _away(stage, island, plan, plant, frames)
+    for puppet, plan, plant, frames in _planted(stage):
+        away = _away(stage, puppet, plan, plant, frames)
         steps = np.abs(np.diff(away, prepend=away[:1]))
         if steps.max() > ALLOWED:
             worst = int(steps.argmax())
             said = f"{plan.limb.name} slips by up to {steps.max():.1f} px a frame."
-            yield _note("slip", island, plan, frames, worst, float(steps.max()), "px/frame", said)
+            yield _note("slip", puppet, plan, frames, worst, float(steps.max()), "px/frame", said)
 
 
 def short(stage: NoteScene) -> Iterator[Note]:
     """For every stretch of a plant that is out of reach: by how many pixels its tip falls short of its spot."""
-    for island, plan, plant, frames in _planted(stage):
-        away = np.abs(_away(stage, island, plan, plant, frames))
+    for puppet, plan, plant, frames in _planted(stage):
+        away = np.abs(_away(stage, puppet, plan, plant, frames))
         for run in runs(away > ALLOWED):
             worst = int(away[run].argmax())
             said = f"{plan.limb.name} is out of reach of its spot by {away[run].max():.1f} px."
-            yield _note("short", island, plan, frames[run], worst, float(away[run].max()), "px", said)
+            yield _note("short", puppet, plan, frames[run], worst, float(away[run].max()), "px", said)
 
 
 def _note(
     kind: str,
-    island: CompiledPuppet,
+    puppet: CompiledPuppet,
     plan: LimbPlan,
     frames: np.ndarray,
     worst: int,
@@ -48,38 +48,38 @@ def _note(
     said: str,
 ) -> Note:
     ends = (float(frames[worst]), float(frames[0]), float(frames[-1]))
-    return Note(kind, island.source.instance.id, plan.limb.tip_id, plan.limb.name, *ends, value, unit, said)
+    return Note(kind, puppet.source.instance.id, plan.limb.tip_id, plan.limb.name, *ends, value, unit, said)
 
 
 def _planted(stage: NoteScene) -> Iterator[tuple[CompiledPuppet, LimbPlan, Plant, np.ndarray]]:
     """Every plant with the frames on which it holds, its limb and its puppet."""
-    for island in stage.islands:
-        for plan in stage.limbs(island):
-            for plant in island.source.plants:
+    for puppet in stage.compiled_puppets:
+        for plan in stage.limbs(puppet):
+            for plant in puppet.source.plants:
                 first, last = int(np.ceil(plant.start)), min(len(stage.frames) - 1, int(np.floor(plant.stop)))
                 frames = np.arange(first, last + 1)
-                if island.turning is not None:  # a foot that is turned round on its spot does not slip
-                    frames = frames[~island.turning.midway(frames.astype(float), int(plan.chain[0]))]
+                if puppet.turning is not None:  # a foot that is turned round on its spot does not slip
+                    frames = frames[~puppet.turning.midway(frames.astype(float), int(plan.chain[0]))]
                 if plant.limb_id == plan.limb.id and first >= 0 and len(frames):
-                    yield island, plan, plant, frames
+                    yield puppet, plan, plant, frames
 
 
-def _away(stage: NoteScene, island: CompiledPuppet, plan: LimbPlan, plant: Plant, frames: np.ndarray) -> np.ndarray:
+def _away(stage: NoteScene, puppet: CompiledPuppet, plan: LimbPlan, plant: Plant, frames: np.ndarray) -> np.ndarray:
     """From where a planted tip's contact should be to where it is, on the frames (F,); complex, scene pixels.
 
     A foot touches by its heel while its toe is up, and by its ball while its heel is.
     """
-    instance = island.source.instance
+    instance = puppet.source.instance
     carrier = affine.identity(len(frames))
     if (plant.carrier_instance, plant.carrier_id) in stage.places:
         carrier = stage.matrices(plant.carrier_instance, plant.carrier_id)[:, frames]
     x, y = affine.apply(carrier, plant.x, plant.y)
     if plan.tip < 0:
-        last = island.node_keys[int(plan.chain[-1])][1]
+        last = puppet.node_keys[int(plan.chain[-1])][1]
         return np.asarray(stage.point(instance.id, last, plan.end)[frames] - (x + 1j * y))
     along = carrier[0] + 1j * carrier[1]
     turn = along / np.abs(along)
-    mirror = plan.mirror * island.senses(frames.astype(float), int(plan.chain[0]))
+    mirror = plan.mirror * puppet.senses(frames.astype(float), int(plan.chain[0]))
     spots, lies = [], []
     for point in (plan.heel, plan.ball):
         flat = point * np.exp(1j * np.radians(plant.angle)) * instance.scale

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.notes.note import NoteScene
 
 _LOW = 0.1
@@ -30,17 +30,17 @@ class Steps(NamedTuple):
     """The frames between which it walks, both included; all of a loop's."""
 
 
-def steps_of(stage: NoteScene, island: CompiledPuppet) -> Steps | None:
+def steps_of(stage: NoteScene, puppet: CompiledPuppet) -> Steps | None:
     """The steps of a puppet on two feet on level ground; None where it does not walk."""
-    if island.gaits:
-        return _beneath(stage, island)
-    feet = feet_of(stage, island)
+    if puppet.gaits:
+        return _beneath(stage, puppet)
+    feet = feet_of(stage, puppet)
     if feet is None:
         return None
     near, far = feet
     apart, deep = near.real - far.real, np.maximum(near.imag, far.imag)
     passings, contacts = _crossings(apart, stage.compiled.scene.loop)
-    tall = island.source.puppet.height * island.source.instance.scale
+    tall = puppet.source.puppet.height * puppet.source.instance.scale
     # Feet that step on the ground, not up a ladder or through the air, and further than one shifts one's weight.
     stepped = [c for c in contacts if abs(apart[c]) > _STRIDES * tall]
     if len(stepped) < 2 or len(stepped) < len(contacts) or np.ptp(deep[[*passings, *contacts]]) > _LOW * tall:
@@ -54,9 +54,9 @@ def steps_of(stage: NoteScene, island: CompiledPuppet) -> Steps | None:
     return Steps(tuple(map(float, passings)), tuple(map(float, contacts)), stride, float(first), float(last))
 
 
-def _beneath(stage: NoteScene, island: CompiledPuppet) -> Steps | None:
+def _beneath(stage: NoteScene, puppet: CompiledPuppet) -> Steps | None:
     """Of the walk that lies beneath; of the first, where several do."""
-    gait = island.gaits[0]
+    gait = puppet.gaits[0]
     if gait.four is not None or gait.span.slope or (gait.span.travels and gait.walker.view != "side"):
         return None  # on all fours, up a slope, or nearer and nearer
     end = len(stage.frames) - 1
@@ -70,14 +70,14 @@ def _beneath(stage: NoteScene, island: CompiledPuppet) -> Steps | None:
 _NAMES = ("passing", "contact")
 
 
-def feet_of(stage: NoteScene, island: CompiledPuppet) -> tuple[np.ndarray, np.ndarray] | None:
+def feet_of(stage: NoteScene, puppet: CompiledPuppet) -> tuple[np.ndarray, np.ndarray] | None:
     """The near and the far ankle's way (F,), complex, in scene pixels, if there is one of each."""
     found = []
     for side in ("near", "far"):
-        bones = [b for b in island.source.puppet.bones if b.role == "foot" and b.side == side]
+        bones = [b for b in puppet.source.puppet.bones if b.role == "foot" and b.side == side]
         if len(bones) != 1:
             return None
-        found.append(stage.point(island.source.instance.id, bones[0].id, 0j))
+        found.append(stage.point(puppet.source.instance.id, bones[0].id, 0j))
     return found[0], found[1]
 
 

@@ -11,7 +11,7 @@ from gaitwire.core.timing.edit import KeyChange, MakeId, key_at
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.sample import compile_keys, sample
-from gaitwire.core.timing.shape import curved, segments_of, slope_at
+from gaitwire.core.timing.shape import curve_segments, curved, slope_at
 from gaitwire.core.timing.stay import as_played
 from gaitwire.core.tolerances import TIME
 
@@ -102,7 +102,7 @@ def close_seam(
 def _smoothed(keys: list[Key], start: float, end: float, loop: float | None) -> KeyChange:
     """Both sides of the seam with one slope; nothing where no key lies on it, and the segment just goes on."""
     first = key_at(keys, start)
-    segments = segments_of(as_played(keys, loop is not None), loop)
+    segments = curve_segments(as_played(keys, loop is not None), loop)
     last_id = first.id if first and loop is not None else next((k.id for k in keys if abs(k.time - end) < TIME), "")
     into = next((s for s in segments if s.right.id == last_id), None)
     out = next((s for s in segments if first and s.left.id == first.id), None)

@@ -60,7 +60,7 @@ def _nearest(risen: FloatArray, rise: float) -> Curve:
     return Curve(1 / 3, float(heights[0]), 2 / 3, float(heights[1]) - rise)
 
 
-def segments_of(keys: Sequence[Key], loop: float | None) -> list[CurveSegment]:
+def curve_segments(keys: Sequence[Key], loop: float | None) -> list[CurveSegment]:
     """The segments of a channel in order of time; on a loop the last one reaches the first key again."""
     if len(keys) < 2:
         return []
@@ -83,7 +83,7 @@ def slope_at(before: CurveSegment, after: CurveSegment) -> float:
 
 def join_keys(keys: Sequence[Key], chosen: Collection[str], kind: JointKind, loop: float | None) -> KeyChange:
     """Let segments meet at chosen keys smoothly, level, or in a corner; their other ends stay as they are."""
-    curves = {s.left.id: s.curve for s in segments_of(keys, loop)}
+    curves = {s.left.id: s.curve for s in curve_segments(keys, loop)}
     touched: set[str] = set()
     for before, after in _around(keys, loop):
         if after.left.id not in chosen:
@@ -100,7 +100,7 @@ def join_keys(keys: Sequence[Key], chosen: Collection[str], kind: JointKind, loo
 
 def _around(keys: Sequence[Key], loop: float | None) -> list[tuple[CurveSegment, CurveSegment]]:
     """Pairs of segments that meet at a key."""
-    segments = segments_of(keys, loop)
+    segments = curve_segments(keys, loop)
     pairs = list(pairwise(segments))
     return [(segments[-1], segments[0]), *pairs] if loop is not None and segments else pairs
 
@@ -113,7 +113,7 @@ def pull_handle(
     Where the key was smooth it stays so: the handle at its other side turns along. Raises
     InvalidInputError for a key at which no segment ends or begins on that side.
     """
-    segments = {s.left.id: s for s in segments_of(keys, loop)}
+    segments = {s.left.id: s for s in curve_segments(keys, loop)}
     own = segments.get(key_id) if side == "out" else next((s for s in segments.values() if s.right.id == key_id), None)
     if own is None:
         raise InvalidInputError("There is nothing to shape at this side of the bead.", "Pull its other handle.")

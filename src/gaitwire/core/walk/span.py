@@ -21,10 +21,10 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import KeyTable, compile_keys, sample
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
+from gaitwire.core.walk.foreshortening import foreshortened
 from gaitwire.core.walk.four import Foot, FourStrides, Girdles, feet_of, four_strides, swapped, swapped_pose
 from gaitwire.core.walk.journey import Journey, Journeys, stops_of
 from gaitwire.core.walk.onto import pose_on
-from gaitwire.core.walk.seen import seen_on
 from gaitwire.core.walk.smooth import ramp
 from gaitwire.core.walk.stride import Moment, Stride, StridePose
 from gaitwire.core.walk.varied import Varied
@@ -204,10 +204,10 @@ class Gait:
         gone = deep + self.depth(frames)
         if self.journeys is None:
             pose = self.stride.at(self.span.strides_at(frames), varied)
-            return seen_on(self.walker, self.stride, pose, gone, self.pixels)
+            return foreshortened(self.walker, self.stride, pose, gone, self.pixels)
         found: dict[OwnAddress, FloatArray] = {}
         for own, pose in self.journeys.at(self._ways(frames), varied):
-            for address, row in seen_on(self.walker, self.stride, pose, gone[own], self.pixels).items():
+            for address, row in foreshortened(self.walker, self.stride, pose, gone[own], self.pixels).items():
                 found.setdefault(address, at_rest(address, len(frames)))[own] = row
         return found
 
@@ -305,7 +305,7 @@ def gaits_on(puppet: Puppet, spans: Sequence[GaitSpan], moved: PuppetMotion) -> 
     return tuple(Gait(span, walker, moved) for span in spans)
 
 
-def laid(gaits: Sequence[Gait], frames: FloatArray) -> dict[OwnAddress, FloatArray]:
+def composed(gaits: Sequence[Gait], frames: FloatArray) -> dict[OwnAddress, FloatArray]:
     """What a puppet's gaits, in order of time, lay beneath its keys on the frames (F,).
 
     A gait stands at its end until the next begins; before the first starts none weighs anything, unless that

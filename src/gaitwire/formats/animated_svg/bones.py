@@ -11,11 +11,11 @@ import numpy as np
 
 from gaitwire.core.addresses import Address
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.controls import corrected_parts
+from gaitwire.core.evaluate.coupled_groups import solved_nodes
 from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
-from gaitwire.core.evaluate.island import CompiledPuppet
-from gaitwire.core.evaluate.troupe import solved_nodes
 from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, sample_whole, shown_times
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
@@ -59,39 +59,39 @@ class Writer:
         self.loop = scene.loop_length
         self.art = ArtWriter(production.pictures)
         self.keys: dict[Address, list[Key]] = {}
-        self.islands = {i.source.instance.id: i for i in production.compiled.islands}
+        self.compiled_puppets = {i.source.instance.id: i for i in production.compiled.compiled_puppets}
         self.layered: set[Address] = {(o.instance_id, o.owner_id, o.property) for o in scene.offsets}
         """Properties that keys alone do not tell: they are written frame by frame."""
-        for who, island in self.islands.items():
-            self.layered |= {(who, *address) for address in moved_beneath(island)}
+        for who, puppet in self.compiled_puppets.items():
+            self.layered |= {(who, *address) for address in moved_beneath(puppet)}
         by_channel = scene.keys_by_channel()
         for channel in scene.channels:
             keys = by_channel.get(channel.id, [])
             address = (channel.instance_id, channel.owner_id, channel.property)
             if keys:
                 self.keys[address] = keys
-                home = self.islands.get(channel.instance_id)
+                home = self.compiled_puppets.get(channel.instance_id)
                 held = home is not None and self.steps(home)
                 if settings.back or repeat_of(channel, keys) or held:
                     self.layered.add(address)
         self.solved = {
-            (island.source.instance.id, island.node_keys[node][1])
-            for troupe in production.compiled.troupes
-            for member, island in enumerate(troupe.members)
-            for node in solved_nodes(troupe, member)
+            (puppet.source.instance.id, puppet.node_keys[node][1])
+            for group in production.compiled.groups
+            for member, puppet in enumerate(group.members)
+            for node in solved_nodes(group, member)
         }
         """Nodes that something else than their parents and keys places on some frame."""
-        self.corrected = {k: corrected_parts(island) for k, island in self.islands.items()}
+        self.corrected = {k: corrected_parts(puppet) for k, puppet in self.compiled_puppets.items()}
         """Parts of each puppet that are not just carried by their bones, by their numbers in it."""
         self._sampled: dict[str, tuple[FloatArray, FloatArray]] = {}
 
-    def pictured(self, island: CompiledPuppet) -> FloatArray:
+    def pictured(self, puppet: CompiledPuppet) -> FloatArray:
         """The times whose picture a puppet shows on the file's frames."""
-        return shown_times(island, self.times, self.production.settings.blocking)
+        return shown_times(puppet, self.times, self.production.settings.blocking)
 
-    def steps(self, island: CompiledPuppet) -> bool:
+    def steps(self, puppet: CompiledPuppet) -> bool:
         """Whether a puppet's pictures stay for more than a frame."""
-        return island.exposure > 1 or (self.production.settings.blocking and len(island.pose_times) > 0)
+        return puppet.exposure > 1 or (self.production.settings.blocking and len(puppet.pose_times) > 0)
 
     def course(self, node: tuple[str, str], prop: str) -> PropertyCourse | None:
         """The course of a property, or None where nothing moves it."""
@@ -99,8 +99,8 @@ class Writer:
         return None if course is None or course.still else course
 
     def _course(self, address: Address) -> PropertyCourse | None:
-        if address in self.layered and address[0] in self.islands:
-            return frame_course(self.clock, self._values(address), self.steps(self.islands[address[0]]))
+        if address in self.layered and address[0] in self.compiled_puppets:
+            return frame_course(self.clock, self._values(address), self.steps(self.compiled_puppets[address[0]]))
         keys = self.keys.get(address)
         if not keys:
             return None
@@ -109,21 +109,21 @@ class Writer:
     def _values(self, address: Address) -> FloatArray:
         """A property on every frame, all its layers together."""
         instance, owner, prop = address
-        island = self.islands[instance]
+        puppet = self.compiled_puppets[instance]
         if instance not in self._sampled:
-            times = self.pictured(island)
-            self._sampled[instance] = sample_values(island, times), sample_parts(island, times)
+            times = self.pictured(puppet)
+            self._sampled[instance] = sample_values(puppet, times), sample_parts(puppet, times)
         nodes, parts = self._sampled[instance]
-        if (instance, owner) in island.part_keys:
-            found: FloatArray = parts[island.part_keys.index((instance, owner)), PART_PROPERTIES.index(prop)]
+        if (instance, owner) in puppet.part_keys:
+            found: FloatArray = parts[puppet.part_keys.index((instance, owner)), PART_PROPERTIES.index(prop)]
         else:
-            found = nodes[island.node_keys.index((instance, owner)), NODE_PROPERTIES.index(prop)]
+            found = nodes[puppet.node_keys.index((instance, owner)), NODE_PROPERTIES.index(prop)]
         return found
 
     def visible(self, part: tuple[str, str]) -> list[bool]:
         """Whether a part and its puppet are shown, on every frame but the one at the end of the file's time."""
-        island = self.islands[part[0]]
-        fade, there = sample_whole(island, self.pictured(island))[0]
+        puppet = self.compiled_puppets[part[0]]
+        fade, there = sample_whole(puppet, self.pictured(puppet))[0]
         own = self._values((*part, "shown"))
         return [bool(v) for v in ((own >= 0.5) & (there >= 0.5) & (fade > 0))[:-1]]
 
@@ -192,10 +192,10 @@ def _place(writer: Writer, node: tuple[str, str], x: float, y: float) -> list[Bo
     return layers
 
 
-def _bent(writer: Writer, island: CompiledPuppet, index: int, node: tuple[str, str]) -> list[BoneGroup]:
+def _bent(writer: Writer, puppet: CompiledPuppet, index: int, node: tuple[str, str]) -> list[BoneGroup]:
     """Skew and scale, in the axes in which the bone is stretched; none at all for a bone that has neither."""
     if writer.course(node, "axis"):
-        return sampled_layers(writer, _shape(writer, island, index))
+        return sampled_layers(writer, _shape(writer, puppet, index))
     skew = writer.course(node, "skew")
     fixed_skew = writer.still_value(node, "skew")
     layers = []
@@ -203,29 +203,29 @@ def _bent(writer: Writer, island: CompiledPuppet, index: int, node: tuple[str, s
         layers.append(writer.moved("skewY", skew, "{}"))
     elif fixed_skew:
         layers.append(BoneGroup(f"skewY({number(fixed_skew)})"))
-    layers += _scales(writer, island, index, node)
+    layers += _scales(writer, puppet, index, node)
     if not layers:
         return []
-    angle = float(island.skeleton.angle[index]) + writer.still_value(node, "axis")
+    angle = float(puppet.skeleton.angle[index]) + writer.still_value(node, "axis")
     if not angle:
         return layers
     return [BoneGroup(f"rotate({number(angle)})"), *layers, BoneGroup(f"rotate({number(-angle)})")]
 
 
-def _shape(writer: Writer, island: CompiledPuppet, index: int) -> FloatArray:
+def _shape(writer: Writer, puppet: CompiledPuppet, index: int) -> FloatArray:
     """What stretch, width and skew along an axis that turns make of a bone, as matrices (F, 6)."""
-    values = dict(zip(NODE_PROPERTIES, sample_values(island, writer.pictured(island))[index], strict=True))
+    values = dict(zip(NODE_PROPERTIES, sample_values(puppet, writer.pictured(puppet))[index], strict=True))
     across = values["widen"] * values["stretch"] ** -values["keep"]
-    angle = float(island.skeleton.angle[index]) + values["axis"]
+    angle = float(puppet.skeleton.angle[index]) + values["axis"]
     return np.asarray(affine.bone_matrix(0.0, 0.0, 0.0, values["skew"], values["stretch"], across, angle).T)
 
 
-def _scales(writer: Writer, island: CompiledPuppet, index: int, node: tuple[str, str]) -> list[BoneGroup]:
+def _scales(writer: Writer, puppet: CompiledPuppet, index: int, node: tuple[str, str]) -> list[BoneGroup]:
     along, across = writer.course(node, "stretch"), writer.course(node, "widen")
-    own = float(island.skeleton.rest[index, _KEEP])
+    own = float(puppet.skeleton.rest[index, _KEEP])
     keep = writer.still_value(node, "keep", own)
     if writer.course(node, "keep") or (keep and along):
-        return [BoneGroup("scale(1)", _sampled_scale(writer, island, index))]
+        return [BoneGroup("scale(1)", _sampled_scale(writer, puppet, index))]
     fixed_along, fixed_across = writer.still_value(node, "stretch"), writer.still_value(node, "widen")
     fixed_across *= fixed_along**-keep
     layers = [writer.moved("scale", along, "{} 1")] if along else []
@@ -235,9 +235,9 @@ def _scales(writer: Writer, island: CompiledPuppet, index: int, node: tuple[str,
     return [*layers, BoneGroup(f"scale({number(still[0])} {number(still[1])})")] if still != (1.0, 1.0) else layers
 
 
-def _sampled_scale(writer: Writer, island: CompiledPuppet, index: int) -> str:
+def _sampled_scale(writer: Writer, puppet: CompiledPuppet, index: int) -> str:
     """Kept area: one over the stretch is no course that SVG's clock knows, so every frame is written."""
-    values = sample_values(island, writer.pictured(island))[index]
+    values = sample_values(puppet, writer.pictured(puppet))[index]
     along = values[_STRETCH]
     across = values[_WIDEN] * along ** -values[_KEEP]
     return _sampled_transform(writer, "scale", [f"{number(a)} {number(b)}" for a, b in zip(along, across, strict=True)])
@@ -265,10 +265,10 @@ def sampled_layers(writer: Writer, matrices: FloatArray) -> list[BoneGroup]:
     return found
 
 
-def layers_of(writer: Writer, island: CompiledPuppet, index: int) -> list[BoneGroup]:
+def layers_of(writer: Writer, puppet: CompiledPuppet, index: int) -> list[BoneGroup]:
     """All groups of one node, outermost first."""
-    node = island.node_keys[index]
-    skeleton = island.skeleton
+    node = puppet.node_keys[index]
+    skeleton = puppet.skeleton
     layers = _place(writer, node, float(skeleton.x[index]), float(skeleton.y[index]))
     turn = writer.course(node, "turn")
     fixed = writer.still_value(node, "turn")
@@ -276,7 +276,7 @@ def layers_of(writer: Writer, island: CompiledPuppet, index: int) -> list[BoneGr
         layers.append(writer.moved("rotate", turn, "{}"))
     elif fixed:
         layers.append(BoneGroup(f"rotate({number(fixed)})"))
-    layers += _bent(writer, island, index, node)
+    layers += _bent(writer, puppet, index, node)
     scale, mirror = float(skeleton.scale[index]), float(skeleton.mirror[index])
     if scale != 1.0 or mirror != 1.0:
         layers.append(BoneGroup(f"scale({number(scale * mirror)} {number(scale)})"))

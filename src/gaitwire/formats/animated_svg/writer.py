@@ -10,8 +10,8 @@ from operator import mul
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.frames import PointRange
-from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.model import Puppet
@@ -28,16 +28,16 @@ def _names(puppets: Sequence[Puppet]) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class _Part:
-    """A part among those of the whole scene, and in its own island."""
+    """A part among those of the whole scene, and in its own puppet."""
 
     index: int
-    island: CompiledPuppet
+    puppet: CompiledPuppet
     own: int
     first_node: int
 
     @property
     def key(self) -> tuple[str, str]:
-        return self.island.part_keys[self.own]
+        return self.puppet.part_keys[self.own]
 
     def corrected(self, writer: Writer) -> bool:
         """Whether a bend fix, pad or gauge places it on its bone, or fades it."""
@@ -47,42 +47,42 @@ class _Part:
         return writer.frames.soft.get(self.index)
 
 
-def _bends_alone(writer: Writer, island: CompiledPuppet, node: int) -> bool:
+def _bends_alone(writer: Writer, puppet: CompiledPuppet, node: int) -> bool:
     """Whether a limb's bone is stretched or skewed, which what hangs from it does not share."""
-    key = island.node_keys[node]
-    return node in island.skeleton.limb and any((*key, p) in writer.keys for p in ("stretch", "widen", "skew"))
+    key = puppet.node_keys[node]
+    return node in puppet.skeleton.limb and any((*key, p) in writer.keys for p in ("stretch", "widen", "skew"))
 
 
-def _stands_alone(writer: Writer, island: CompiledPuppet, node: int) -> bool:
+def _stands_alone(writer: Writer, puppet: CompiledPuppet, node: int) -> bool:
     """Whether a node is written by where it is on every frame, and not as what hangs from its parent."""
-    parent = int(island.skeleton.parent[node])
-    if island.node_keys[node] in writer.solved:
+    parent = int(puppet.skeleton.parent[node])
+    if puppet.node_keys[node] in writer.solved:
         return True
-    return parent >= 0 and _bends_alone(writer, island, parent)
+    return parent >= 0 and _bends_alone(writer, puppet, parent)
 
 
-def _chain(writer: Writer, island: CompiledPuppet, node: int) -> list[int]:
+def _chain(writer: Writer, puppet: CompiledPuppet, node: int) -> list[int]:
     """Nodes from the outermost group to the part's own."""
     chain = [node]
-    parent = int(island.skeleton.parent[node])
-    while parent >= 0 and not _stands_alone(writer, island, chain[-1]):
+    parent = int(puppet.skeleton.parent[node])
+    while parent >= 0 and not _stands_alone(writer, puppet, chain[-1]):
         chain.append(parent)
-        parent = int(island.skeleton.parent[parent])
+        parent = int(puppet.skeleton.parent[parent])
     return chain[::-1]
 
 
 def _layers(writer: Writer, part: _Part, node: int) -> list[BoneGroup]:
-    if _stands_alone(writer, part.island, node):
+    if _stands_alone(writer, part.puppet, node):
         return sampled_layers(writer, writer.frames.nodes[:, part.first_node + node])
-    return layers_of(writer, part.island, node)
+    return layers_of(writer, part.puppet, node)
 
 
 def _parts(writer: Writer) -> list[_Part]:
     found: list[_Part] = []
     node = 0
-    for island in writer.production.compiled.islands:
-        found += [_Part(len(found) + n, island, n, node) for n in range(len(island.part_keys))]
-        node += len(island.node_keys)
+    for puppet in writer.production.compiled.compiled_puppets:
+        found += [_Part(len(found) + n, puppet, n, node) for n in range(len(puppet.part_keys))]
+        node += len(puppet.node_keys)
     return found
 
 
@@ -97,18 +97,18 @@ def _body(writer: Writer) -> str:
     groups: dict[tuple[str, str], str] = {}
     for index, seen in places(order, movers(order)):
         part = parts[index]
-        if part.island.part_opacity[part.own] <= 0:
+        if part.puppet.part_opacity[part.own] <= 0:
             continue
         shown = _opaque(writer, part) if part.corrected(writer) else writer.visible(part.key)
         seen = [a and b for a, b in zip(seen, shown, strict=True)]
         flips = _flips(writer, part)
-        chain = [] if flips else _chain(writer, part.island, int(part.island.part_node[part.own]))
+        chain = [] if flips else _chain(writer, part.puppet, int(part.puppet.part_node[part.own]))
         rows = _seen_from(writer, part)
         rows += _fading(writer, part)
         rows += [
             (key, partial(_opened, writer, part, node, names.get(key[1], "")))
             for node in chain
-            for key in (part.island.node_keys[node],)
+            for key in (part.puppet.node_keys[node],)
         ]
         keys = [key for key, _ in rows]
         shared = 0
@@ -171,7 +171,7 @@ def _fade(writer: Writer, part: _Part) -> tuple[str, str]:
     if part.corrected(writer):
         rows = [number(v) for v in writer.frames.opacity[:, part.index].tolist()]
         return f' opacity="{rows[0]}"', writer.sampled("opacity", rows) if len(set(rows)) > 1 else ""
-    own = float(part.island.part_opacity[part.own])
+    own = float(part.puppet.part_opacity[part.own])
     still = own * writer.still_value(part.key, "opacity")
     course = writer.course(part.key, "opacity")
     attribute = f' opacity="{number(still)}"' if still < 1 else ""
@@ -185,7 +185,7 @@ def _fade(writer: Writer, part: _Part) -> tuple[str, str]:
 
 def _drawn(writer: Writer, part: _Part, names: dict[str, str], seen: list[bool]) -> str:
     """A part in its bone's group: each of the drawings that it shows, on the frames on which it does."""
-    x, y = part.island.part_pivot[:, part.own]
+    x, y = part.puppet.part_pivot[:, part.own]
     opacity, fading = _fade(writer, part)
     shows = writer.frames.drawing[:-1, part.index].tolist()
     points = part.soft(writer)
@@ -210,8 +210,8 @@ def _opaque(writer: Writer, part: _Part) -> list[bool]:
 
 def _corrections(writer: Writer, part: _Part) -> FloatArray:
     """How a part lies on its bone, (F, 6), on every frame."""
-    node = part.first_node + int(part.island.part_node[part.own])
-    x, y = part.island.part_pivot[:, part.own]
+    node = part.first_node + int(part.puppet.part_node[part.own])
+    x, y = part.puppet.part_pivot[:, part.own]
     bone, whole = (m.T for m in (writer.frames.nodes[:, node], writer.frames.matrices[:, part.index]))
     back = affine.identity(1)
     back[4], back[5] = x, y

@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
-from gaitwire.core.evaluate.compiled import walking
+from gaitwire.core.evaluate.compiled_scene import walking
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.hips import mean_of
 from gaitwire.core.walk.measures import RATE, StrideMeasures, both_measured
@@ -55,7 +55,7 @@ class Preview:
 
     @cached_property
     def gait(self) -> Gait:
-        return self.compiled.islands[0].gaits[0]
+        return self.compiled.compiled_puppets[0].gaits[0]
 
     @property
     def walker(self) -> Walker:

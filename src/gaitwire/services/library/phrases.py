@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
-from gaitwire.core.motion.laid import answering
+from gaitwire.core.motion.composed_phrases import answering
 from gaitwire.core.motion.phrase import Phrase, PhraseUse, SuitedView
 from gaitwire.core.motion.ready import READY, phrase_of
 from gaitwire.formats.phrase_file import phrase_text, read_phrase

@@ -81,11 +81,11 @@ def held_apart(workspace: Workspace, scene_id: str) -> int:
         return 0
     frames = np.arange(float(compiled.scene.frames))
     unlike = np.zeros(len(frames), bool)
-    for troupe in compiled.troupes:
-        for as_made, held in zip(pose(troupe, frames), pose(troupe, frames, blocking=True), strict=True):
+    for group in compiled.groups:
+        for as_made, held in zip(pose(group, frames), pose(group, frames, blocking=True), strict=True):
             unlike |= (np.abs(as_made.world - held.world) > SEEN).any(axis=(0, 1))
-    for island in compiled.islands:
-        parts = [sample_parts(island, shown_times(island, frames, blocking)) for blocking in (False, True)]
+    for puppet in compiled.compiled_puppets:
+        parts = [sample_parts(puppet, shown_times(puppet, frames, blocking)) for blocking in (False, True)]
         unlike |= (np.abs(parts[0] - parts[1]) > SEEN).any(axis=(0, 1))
     return int(unlike.sum())
 

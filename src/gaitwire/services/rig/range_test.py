@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import Frames, compile_scene, evaluate
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.puppet.gaps import FREE, range_of
 from gaitwire.core.puppet.model import Bone, Puppet
@@ -56,15 +56,15 @@ def range_test(workspace: Workspace, puppet_id: str) -> RangeTest:
     compiled = compile_scene(scene, {puppet.id: puppet}, workspace.skins.of([puppet]))
     frames = evaluate(compiled, np.arange(float(count)))
     mending = Mending(workspace, puppet_id)
-    turns = _turned(compiled.islands[0], np.arange(float(count)))
+    turns = _turned(compiled.compiled_puppets[0], np.arange(float(count)))
     joints = [Turned(b.id, b.name, EACH * n, EACH, _opens(mending, b, turns[b.id])) for n, b in enumerate(bones)]
     return RangeTest(frames, joints, together)
 
 
-def _turned(island: CompiledPuppet, frames: FloatArray) -> dict[str, FloatArray]:
+def _turned(puppet: CompiledPuppet, frames: FloatArray) -> dict[str, FloatArray]:
     """By how many degrees (F,) each bone is turned."""
-    table = sample_values(island, frames)[:, NODE_PROPERTIES.index("turn")]
-    return {owner: row for (_, owner), row in zip(island.node_keys, table, strict=True)}
+    table = sample_values(puppet, frames)[:, NODE_PROPERTIES.index("turn")]
+    return {owner: row for (_, owner), row in zip(puppet.node_keys, table, strict=True)}
 
 
 def _turns(puppet: Puppet, bone: Bone) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from gaitwire.core.errors import CycleError
-from gaitwire.core.evaluate.compiled import compile_scene
+from gaitwire.core.evaluate.compiled_scene import compile_scene
 from gaitwire.core.links import Link
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
@@ -38,4 +38,4 @@ def refuse_circles(scene: Scene, cast: Mapping[str, Puppet], edit: Edit) -> None
 
 
 def _asleep(scene: Scene, cast: Mapping[str, Puppet]) -> frozenset[str]:
-    return frozenset(link_id for troupe in compile_scene(scene, cast).troupes for link_id in troupe.asleep)
+    return frozenset(link_id for group in compile_scene(scene, cast).groups for link_id in group.unresolved)

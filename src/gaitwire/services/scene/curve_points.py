@@ -16,7 +16,7 @@ from gaitwire.core.timing.cutting import add_point
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import wrap
-from gaitwire.core.timing.shape import JOINTS, JointKind, join_keys, pull_handle, segments_of
+from gaitwire.core.timing.shape import JOINTS, JointKind, curve_segments, join_keys, pull_handle
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.scene.floor import Floor
 from gaitwire.services.scene.gestures import store_keys
@@ -66,7 +66,7 @@ class CurvePoints:
 
         def work(scene: Scene, keys: list[Key], prop: Property) -> KeyChange:
             key = _found(keys, key_id)
-            segments = segments_of(keys, scene.loop_length)
+            segments = curve_segments(keys, scene.loop_length)
             mine = [s for s in segments if (s.left if side == "out" else s.right).id == key_id]
             length = mine[0].length if mine else 1.0
             x = (time - key.time) / length if side == "out" else 1 + (time - key.time) / length

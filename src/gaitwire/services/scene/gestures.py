@@ -31,7 +31,7 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.stay import moving_end
 from gaitwire.core.tolerances import TIME
-from gaitwire.core.walk.span import laid
+from gaitwire.core.walk.span import composed
 from gaitwire.services.scene.carrying_circles import refuse_circles
 from gaitwire.services.scene.kept_poses import FOREVER, Meaning, keep_poses
 from gaitwire.services.scene.solved_pose import solved_values
@@ -93,13 +93,13 @@ class SceneGestures:
         """Where phrases begin that hold still what they find, and where walks end: poses of what they move."""
         still = {u.id: u.start for u in scene.phrase_uses if u.still}
         found: dict[Address, set[float]] = {}
-        for island in self.workspace.compiled(self.scene_id).islands if still or scene.gaits else ():
-            who = island.source.instance.id
-            for lanes in (p.lanes for p in island.phrases if p.lanes.course.use.id in still):
+        for puppet in self.workspace.compiled(self.scene_id).compiled_puppets if still or scene.gaits else ():
+            who = puppet.source.instance.id
+            for lanes in (p.lanes for p in puppet.phrases if p.lanes.course.use.id in still):
                 for owner, prop in lanes.addresses:
                     found.setdefault((who, owner, prop), set()).add(still[lanes.course.use.id])
-            for gait in island.gaits:
-                for owner, prop in laid([gait], np.array([gait.span.start])):
+            for gait in puppet.gaits:
+                for owner, prop in composed([gait], np.array([gait.span.start])):
                     found.setdefault((who, owner or who, prop), set()).add(gait.span.stop)
         return found
 
@@ -251,13 +251,13 @@ class SceneGestures:
     def values_at(self, times: FloatArray) -> dict[Address, FloatArray]:
         """Values (T,) of every property of every node and part at times (T,), all layers together."""
         found: dict[Address, FloatArray] = {}
-        for island in self.workspace.compiled(self.scene_id).islands:
+        for puppet in self.workspace.compiled(self.scene_id).compiled_puppets:
             tables = (
-                (island.node_keys, NODE_PROPERTIES, sample_values(island, times)),
-                (island.part_keys, PART_PROPERTIES, sample_parts(island, times)),
-                (island.limb_keys, LIMB_PROPERTIES, sample_limbs(island, times)),
-                (island.control_keys, CONTROL_PROPERTIES, sample_controls(island, times)),
-                (island.node_keys[:1], WHOLE_PROPERTIES, sample_whole(island, times)),
+                (puppet.node_keys, NODE_PROPERTIES, sample_values(puppet, times)),
+                (puppet.part_keys, PART_PROPERTIES, sample_parts(puppet, times)),
+                (puppet.limb_keys, LIMB_PROPERTIES, sample_limbs(puppet, times)),
+                (puppet.control_keys, CONTROL_PROPERTIES, sample_controls(puppet, times)),
+                (puppet.node_keys[:1], WHOLE_PROPERTIES, sample_whole(puppet, times)),
             )
             for owners, names, values in tables:
                 for row, owner in enumerate(owners):

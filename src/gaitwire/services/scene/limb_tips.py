@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.addresses import Address, Node
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.evaluate.limbs import STRETCH, TURN
-from gaitwire.core.evaluate.posed import SolvedPose, stand
+from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.spot import bent_over, drawn_out, planned, tip_turn, turns_on
 from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.ids import new_id
@@ -75,14 +75,14 @@ class TipWork(Posing):
         for node in limbs:
             limb = self._limb(node)
             for time in self._kept_times(node, frame, solved=True):
-                standing = self._standing(node[0], time)
-                over, plan = bent_over(standing, limb), planned(standing, limb)
-                keys, values = standing.island.node_keys, standing.posed.values
-                wanted = {(*keys[n], "turn"): turn for n, turn in turns_on(standing, limb, over).items()}
-                factor = drawn_out(standing, limb, over)
+                solved = self._solved(node[0], time)
+                over, plan = bent_over(solved, limb), planned(solved, limb)
+                keys, values = solved.puppet.node_keys, solved.posed.values
+                wanted = {(*keys[n], "turn"): turn for n, turn in turns_on(solved, limb, over).items()}
+                factor = drawn_out(solved, limb, over)
                 wanted |= {(*keys[n], "stretch"): float(values[n, STRETCH, 0]) * factor for n in plan.chain.tolist()}
-                then = stand(compiled.troupes, node[0], time, overrides=wanted)[node[0]]
-                apart = then.posed.world[4:, plan.nodes, 0] - standing.posed.world[4:, plan.nodes, 0]
+                then = solved_poses(compiled.groups, node[0], time, overrides=wanted)[node[0]]
+                apart = then.posed.world[4:, plan.nodes, 0] - solved.posed.world[4:, plan.nodes, 0]
                 if (away := float(np.hypot(*apart).max())) > UNKEPT:
                     found.append(Unkept(limb.name, time, away))
         return sorted(found, key=lambda u: -u.away)
@@ -146,8 +146,8 @@ class TipWork(Posing):
         rows: dict[float, dict[Address, float]] = {}
         over = self._flip_at(node, frame)
         for time in self._kept_times(node, frame, solved):
-            standing = self._standing(node[0], time)
-            rows[time] = _tip_pose(standing, limb) if solved else self._turns(standing, limb)
+            solved_pose = self._solved(node[0], time)
+            rows[time] = _tip_pose(solved_pose, limb) if solved else self._turns(solved_pose, limb)
             if (flip := rows[time].pop((*node, "flip"), over)) != over:
                 self.put_step(edit, (*node, "flip"), time, flip)
                 over = flip
@@ -212,9 +212,9 @@ class TipWork(Posing):
         own = {c.id for c in scene.channels if c.instance_id == node[0] and c.owner_id in owners}
         times = {k.time for k in scene.keys if k.channel_id in own and 0 <= k.time < scene.frames}
         times |= {p.time for p in scene.poses if p.instance_id == node[0]}
-        for island in self.workspace.compiled(self.scene_id).islands:
-            if island.source.instance.id == node[0]:
-                times |= {m.time for gait in island.gaits for m in gait.poses() if m.time < scene.frames}
+        for compiled_puppet in self.workspace.compiled(self.scene_id).compiled_puppets:
+            if compiled_puppet.source.instance.id == node[0]:
+                times |= {m.time for gait in compiled_puppet.gaits for m in gait.poses() if m.time < scene.frames}
         times |= {frame, self._wrapped(until - 1)} if until < FOREVER else {frame}
 
         def since(time: float) -> float:
@@ -231,36 +231,36 @@ class TipWork(Posing):
         return mix is not None and bool(mix[0] > 0.5)
 
     def _flip_at(self, node: Node, frame: float) -> float:
-        return self._control(self._standing(node[0], frame), (*node, "flip"))
+        return self._control(self._solved(node[0], frame), (*node, "flip"))
 
-    def _turns(self, standing: SolvedPose, limb: Limb) -> dict[Address, float]:
+    def _turns(self, solved: SolvedPose, limb: Limb) -> dict[Address, float]:
         """What has the bones of a limb stand as they do when they are turned by their own keys."""
-        plan, keys = planned(standing, limb), standing.island.node_keys
-        values = standing.posed.values[..., 0]
+        plan, keys = planned(solved, limb), solved.puppet.node_keys
+        values = solved.posed.values[..., 0]
         found = {(*keys[n], "turn"): float(values[n, TURN]) for n in plan.nodes.tolist()}
-        sampled = node_values(standing.island, standing.posed.times, standing.posed.sampled, None)
+        sampled = node_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)
         for n in plan.chain.tolist():  # a limb that was drawn out to reach stays so
             if abs(values[n, STRETCH] - sampled[n, STRETCH, 0]) > _DRAWN:
                 found[(*keys[n], "stretch")] = float(values[n, STRETCH])
         return found
 
-    def _control(self, standing: SolvedPose, owner: Address) -> float:
+    def _control(self, solved: SolvedPose, owner: Address) -> float:
         """A limb's own control as it is on the frame."""
-        found = self.values_at(standing.posed.times).get(owner)
+        found = self.values_at(solved.posed.times).get(owner)
         return float(found[0]) if found is not None else 0.0
 
     def _match(self, edit: Edit, limbs: Sequence[Node], frame: float) -> None:
         """Key limbs as they stand: the turns of their bones, or the place of a tip that they are solved from."""
         for instance_id, limb_id in limbs:
-            standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
-            values = tip_values(standing, limb) if self._control(standing, (instance_id, limb_id, "mix")) > 0.5 else {}
-            self.put_values(edit, frame, self._turns(standing, limb) | values)
+            solved, limb = self._solved(instance_id, frame), self._limb((instance_id, limb_id))
+            values = tip_values(solved, limb) if self._control(solved, (instance_id, limb_id, "mix")) > 0.5 else {}
+            self.put_values(edit, frame, self._turns(solved, limb) | values)
 
-    def _keep_side(self, edit: Edit, standing: SolvedPose, limb: Limb, frame: float) -> None:
+    def _keep_side(self, edit: Edit, solved: SolvedPose, limb: Limb, frame: float) -> None:
         """From a frame on, let a limb that is going to be solved bend to the side to which it is bent there."""
-        owner = (standing.island.source.instance.id, limb.id, "flip")
-        now = self._control(standing, owner)
-        if (over := float(bent_over(standing, limb))) != now:
+        owner = (solved.puppet.source.instance.id, limb.id, "flip")
+        now = self._control(solved, owner)
+        if (over := float(bent_over(solved, limb))) != now:
             self.put_values(edit, frame, {owner: over})
 
     def bend_over(self, limbs: Sequence[Node], frame: float) -> None:
@@ -270,12 +270,12 @@ class TipWork(Posing):
         with self.edit("bend the other way") as edit:
             self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
             for node in limbs:
-                standing, limb = self._standing(node[0], frame), self._limb(node)
-                plan, keys = planned(standing, limb), standing.island.node_keys
-                over = not bent_over(standing, limb)
-                turns = turns_on(standing, limb, over)
+                solved, limb = self._solved(node[0], frame), self._limb(node)
+                plan, keys = planned(solved, limb), solved.puppet.node_keys
+                over = not bent_over(solved, limb)
+                turns = turns_on(solved, limb, over)
                 if plan.tip >= 0 and self._is_solved(node, frame):
-                    turns[plan.tip] = tip_turn(standing, plan, turns[plan.tip])
+                    turns[plan.tip] = tip_turn(solved, plan, turns[plan.tip])
                 named = {(*keys[n], "turn"): turn for n, turn in turns.items()}
                 self.put_from(edit, frame, {**named, (*node, "flip"): float(over)})
 
@@ -291,14 +291,14 @@ class TipWork(Posing):
     def _plants(self, node: Node) -> list[Plant]:
         return [p for p in self.scene.plants if (p.instance_id, p.limb_id) == node]
 
-    def _standing(self, instance_id: str, frame: float) -> SolvedPose:
-        found = stand(self.workspace.compiled(self.scene_id).troupes, instance_id, frame).get(instance_id)
+    def _solved(self, instance_id: str, frame: float) -> SolvedPose:
+        found = solved_poses(self.workspace.compiled(self.scene_id).groups, instance_id, frame).get(instance_id)
         if found is None:
             raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
         return found
 
 
-def _tip_pose(standing: SolvedPose, limb: Limb) -> dict[Address, float]:
+def _tip_pose(solved: SolvedPose, limb: Limb) -> dict[Address, float]:
     """What has a limb that is solved from its tip stand as it does, as nearly as it can."""
-    flip = (standing.island.source.instance.id, limb.id, "flip")
-    return {**tip_values(standing, limb), flip: float(bent_over(standing, limb))}
+    flip = (solved.puppet.source.instance.id, limb.id, "flip")
+    return {**tip_values(solved, limb), flip: float(bent_over(solved, limb))}

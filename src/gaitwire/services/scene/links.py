@@ -44,13 +44,13 @@ class LinkWork(TipWork):
         scene, self.caught = self.scene, {}
         made = []
         for instance_id, limb_id in limbs:
-            standing, limb = self._standing(instance_id, frame), self._limb((instance_id, limb_id))
+            solved, limb = self._solved(instance_id, frame), self._limb((instance_id, limb_id))
             others = self._plants((instance_id, limb_id))
             if any(p.start - TIME <= frame <= p.stop + TIME for p in others):
                 raise InvalidInputError(f"“{limb.name}” is planted here already.", "Lift it first, or drag its spot.")
             later = [p.start for p in others if p.start > frame]
-            spot = spot_of(standing, limb, self._carrier_matrix(carrier, frame))
-            if carrier is None and (gap := self._gap(standing, limb, spot.y, spot.angle)):
+            spot = spot_of(solved, limb, self._carrier_matrix(carrier, frame))
+            if carrier is None and (gap := self._gap(solved, limb, spot.y, spot.angle)):
                 spot, self.caught[limb.name] = spot._replace(y=spot.y + gap), gap
             made.append(
                 Plant(
@@ -63,25 +63,23 @@ class LinkWork(TipWork):
         with self.edit("plant") as edit:
             self.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
             for instance_id, limb_id in limbs:
-                self._keep_side(edit, self._standing(instance_id, frame), self._limb((instance_id, limb_id)), frame)
+                self._keep_side(edit, self._solved(instance_id, frame), self._limb((instance_id, limb_id)), frame)
             edit.put("plants", made)
         return [p.id for p in made]
 
-    def _gap(self, standing: SolvedPose, limb: Limb, y: float, angle: float) -> float:
+    def _gap(self, solved: SolvedPose, limb: Limb, y: float, angle: float) -> float:
         """How far a foot that lies at an angle, its joint at y, is above the floor that it is meant to stand on."""
-        source = standing.island.source
+        source = solved.puppet.source
         floor = self.scene.floor_under(source.instance)
-        gap = (
-            above_floor(planned(standing, limb), y, angle, source.instance.scale, floor) if floor is not None else None
-        )
+        gap = above_floor(planned(solved, limb), y, angle, source.instance.scale, floor) if floor is not None else None
         near = NEAR * source.puppet.height * source.instance.scale
         return gap if gap is not None and UNSEEN < abs(gap) < near else 0.0
 
     def to_floor(self, plant_id: str) -> None:
         """Put a plant that is above the floor, or under it, on the floor."""
         plant = self._found(self.scene.plants, plant_id)
-        standing, limb = self._standing(plant.instance_id, plant.start), self._limb((plant.instance_id, plant.limb_id))
-        gap = 0.0 if plant.carrier_id else self._gap(standing, limb, plant.y, plant.angle)
+        solved, limb = self._solved(plant.instance_id, plant.start), self._limb((plant.instance_id, plant.limb_id))
+        gap = 0.0 if plant.carrier_id else self._gap(solved, limb, plant.y, plant.angle)
         if not gap:
             raise InvalidInputError("This plant is not near the floor.", "Drag its footprint.")
         with self.edit("put on the floor") as edit:
@@ -205,9 +203,9 @@ class LinkWork(TipWork):
     def _carrier_matrix(self, carrier: Node | None, frame: float) -> FloatArray | None:
         if carrier is None:
             return None
-        standing = self._standing(carrier[0], frame)
-        node = standing.island.node(carrier[1])
+        solved = self._solved(carrier[0], frame)
+        node = solved.puppet.node(carrier[1])
         if node is None or self.owner_kind(*carrier) not in ("bone", "seat"):
             raise InvalidInputError("Only a bone can carry something.", "Choose another.")
-        matrix: FloatArray = standing.posed.world[:, node, 0]
+        matrix: FloatArray = solved.posed.world[:, node, 0]
         return np.asarray(matrix)

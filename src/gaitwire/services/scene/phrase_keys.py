@@ -12,7 +12,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import compile_scene
 from gaitwire.core.evaluate.inverse_layers import Beneath
 from gaitwire.core.ids import new_id
-from gaitwire.core.motion.laid import Lanes
+from gaitwire.core.motion.composed_phrases import Lanes
 from gaitwire.core.motion.phrase import PhraseCourse, PhraseUse
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.course import fewest_keys
@@ -60,8 +60,8 @@ class PhraseKeys(PhraseWork):
         return KeysMade(count, worst, unit)
 
     def _lanes(self, use: PhraseUse) -> list[Lanes]:
-        islands = self.workspace.compiled(self.scene_id).islands
-        return [p.lanes for i in islands for p in i.phrases if p.lanes.course.use.id == use.id]
+        compiled_puppets = self.workspace.compiled(self.scene_id).compiled_puppets
+        return [p.lanes for i in compiled_puppets for p in i.phrases if p.lanes.course.use.id == use.id]
 
     def _without(self, use: PhraseUse) -> Beneath:
         """The layers of the scene as it will be."""

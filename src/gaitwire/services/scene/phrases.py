@@ -12,7 +12,7 @@ from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.explaining import explained
 from gaitwire.core.ids import new_id
-from gaitwire.core.motion.laid import PhraseScale, answering, measure_of, resolved
+from gaitwire.core.motion.composed_phrases import PhraseScale, answering, measure_of, resolved
 from gaitwire.core.motion.phrase import SUITED, Phrase, PhraseCourse, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.puppet.views import VIEWS

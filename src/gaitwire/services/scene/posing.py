@@ -245,9 +245,9 @@ class Posing(SceneGestures):
 
     def held_time(self, instance_id: str, frame: float) -> float:
         """The time of the pose in which a puppet stands at a frame, in the view without in-betweens."""
-        for island in self.workspace.compiled(self.scene_id).islands:
-            if island.source.instance.id == instance_id:
-                return float(shown_times(island, np.array([frame]), blocking=True)[0])
+        for puppet in self.workspace.compiled(self.scene_id).compiled_puppets:
+            if puppet.source.instance.id == instance_id:
+                return float(shown_times(puppet, np.array([frame]), blocking=True)[0])
         return frame
 
     def key_pose(self, frame: float, nodes: Iterable[Node]) -> None:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.notes.seam import STEP, torn
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel, Property, repeat_of
@@ -118,9 +118,9 @@ def torn_nodes(compiled: CompiledScene) -> dict[str, set[str]]:
     seen = torn(compiled).seen()
     found: dict[str, set[str]] = {}
     start = 0
-    for island in compiled.islands:
-        parent, keys = island.skeleton.parent, island.node_keys
-        own = found.setdefault(island.source.instance.id, set())
+    for puppet in compiled.compiled_puppets:
+        parent, keys = puppet.skeleton.parent, puppet.node_keys
+        own = found.setdefault(puppet.source.instance.id, set())
         for n in range(len(keys)):
             at = n if seen[start + n] else -1
             while at >= 0 and keys[at][1] not in own:

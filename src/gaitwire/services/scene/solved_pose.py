@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from gaitwire.core.addresses import Address
-from gaitwire.core.evaluate.compiled import CompiledScene, compile_scene
-from gaitwire.core.evaluate.posed import SolvedPose, stand
+from gaitwire.core.evaluate.compiled_scene import CompiledScene, compile_scene
+from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.spot import bent_over, end_of, planned, tip_turn
 from gaitwire.core.puppet.limbing import chain_of
 from gaitwire.core.puppet.model import Limb
@@ -17,15 +17,15 @@ _OF_LIMBS = ("turn", "stretch")
 
 def solved_values(compiled: CompiledScene, instance_id: str, frame: float) -> dict[Address, float]:
     """Turns and stretches of the bones of an instance's limbs on a frame, as plants and tips have them."""
-    standing = stand(compiled.troupes, instance_id, frame).get(instance_id)
-    if standing is None:
+    solved = solved_poses(compiled.groups, instance_id, frame).get(instance_id)
+    if solved is None:
         return {}
-    keys, values = standing.island.node_keys, standing.posed.values
+    keys, values = solved.puppet.node_keys, solved.posed.values
     return {
         (*keys[node], name): float(values[node, NODE_PROPERTIES.index(name), 0])
-        for section in standing.troupe.sections
-        if section.member == standing.member
-        for plan in section.limbs
+        for segment in solved.group.segments
+        if segment.member == solved.member
+        for plan in segment.limbs
         for node in plan.nodes.tolist()
         for name in _OF_LIMBS
     }
@@ -46,12 +46,12 @@ def turned(compiled: CompiledScene, instance_id: str) -> dict[Address, float]:
     return {(instance_id, c.owner_id, "mix"): 0.0 for c in own if c.property == "mix"}
 
 
-def tip_values(standing: SolvedPose, limb: Limb) -> dict[Address, float]:
+def tip_values(solved: SolvedPose, limb: Limb) -> dict[Address, float]:
     """The keys of a limb's tip that hold it where it is, and as it lies, where that is solved from it."""
-    plan = planned(standing, limb)
-    away = end_of(standing, plan) - plan.stands
-    who = standing.island.source.instance.id
-    lies = {(who, limb.tip_id, "turn"): tip_turn(standing, plan)} if plan.steady else {}
+    plan = planned(solved, limb)
+    away = end_of(solved, plan) - plan.stands
+    who = solved.puppet.source.instance.id
+    lies = {(who, limb.tip_id, "turn"): tip_turn(solved, plan)} if plan.steady else {}
     return {(who, limb.id, "tip_x"): away.real, (who, limb.id, "tip_y"): away.imag, **lies}
 
 
@@ -67,16 +67,16 @@ def tips_of(
     free = freed(compiled, instance_id)
     overrides = {**turned(free, instance_id), **values}
     overrides |= {address: 0.0 for address in overrides if address[2] == "mix"}
-    standing = stand(free.troupes, instance_id, frame, overrides=overrides).get(instance_id)
-    if standing is None:
+    solved = solved_poses(free.groups, instance_id, frame, overrides=overrides).get(instance_id)
+    if solved is None:
         return {}
     found: dict[Address, float] = {}
-    puppet = standing.island.source.puppet
+    puppet = solved.puppet.source.puppet
     for limb in puppet.limbs:
         bones = {b.id for b in chain_of(puppet, limb)}
         named = any(s[1] in bones for s in values) and (instance_id, limb.id, "tip_x") not in values
         if named and controls.get((limb.id, "mix"), 0.0) > 0.5:
-            found |= tip_values(standing, limb)
-            if (over := float(bent_over(standing, limb))) != controls.get((limb.id, "flip"), 0.0):
+            found |= tip_values(solved, limb)
+            if (over := float(bent_over(solved, limb))) != controls.get((limb.id, "flip"), 0.0):
                 found[instance_id, limb.id, "flip"] = over
     return found

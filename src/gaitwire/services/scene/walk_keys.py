@@ -18,7 +18,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.span import Gait, GaitSpan, laid
+from gaitwire.core.walk.span import Gait, GaitSpan, composed
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.scene.gestures import store_keys
 from gaitwire.services.scene.posing import Posing
@@ -89,7 +89,7 @@ class WalkWork(Posing):
             card=card, travels=travels, **more,
         )  # fmt: skip
         gait = Gait(span, walker, moved_in(self.scene, instance))
-        rows = {(instance_id, o or instance_id, p): row for (o, p), row in laid([gait], frames).items()}
+        rows = {(instance_id, o or instance_id, p): row for (o, p), row in composed([gait], frames).items()}
         with self.edit(f"walk: {card.name}") as edit:
             self.refuse_locked((instance_id, owner) for _, owner, _ in rows)
             self.make_room(edit, instance_id, frames[0], frames[-1])

@@ -21,7 +21,7 @@ from gaitwire.core.timing.course import course_error, keys_through
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.card import GaitCard
-from gaitwire.core.walk.span import RATIOS, Gait, GaitSpan, laid
+from gaitwire.core.walk.span import RATIOS, Gait, GaitSpan, composed
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.scene.gestures import store_keys
 from gaitwire.services.scene.walk_keys import WalkWork
@@ -175,12 +175,12 @@ class GaitWork(WalkWork):
     def walks_of(self, instance_id: str) -> tuple[Gait, ...]:
         """The walks beneath a puppet's keys, in order of time."""
         compiled = self.workspace.compiled(self.scene_id)
-        return next((i.gaits for i in compiled.islands if i.source.instance.id == instance_id), ())
+        return next((i.gaits for i in compiled.compiled_puppets if i.source.instance.id == instance_id), ())
 
     def _walked(self, instance_id: str, gaits: Sequence[Gait], frames: FloatArray) -> dict[Address, FloatArray]:
         """Everything that a puppet's walks move, keys included, at the frames (F,); without offsets over spans."""
         scene = self.scene
-        found = {(instance_id, o or instance_id, p): row for (o, p), row in laid(gaits, frames).items()}
+        found = {(instance_id, o or instance_id, p): row for (o, p), row in composed(gaits, frames).items()}
         keys = scene.keys_by_channel()
         for channel in scene.channels:
             address = (channel.instance_id, channel.owner_id, channel.property)

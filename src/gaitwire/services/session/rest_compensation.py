@@ -167,9 +167,9 @@ class _Scene:
         """Leave out what moves by itself, whatever the puppet does."""
         joined = {
             m.source.instance.id
-            for troupe in self.before.troupes
-            if any(m.source.puppet.id == self.was.id for m in troupe.members)
-            for m in troupe.members
+            for group in self.before.groups
+            if any(m.source.puppet.id == self.was.id for m in group.members)
+            for m in group.members
         }
         with_it = tuple(i for i in self.plain.instances if i.id in joined)
         self.plain = self.plain.model_copy(update={"instances": with_it})
@@ -205,7 +205,7 @@ class _Scene:
     def _kept_of(self, instance: Instance, after: CompiledScene) -> dict[Address, _Written]:
         times = self.times[instance.id]
         wanted = kept_values(self.before, after, instance.id, times)
-        walked = {address for i in self.before.islands if i.source.instance.id == instance.id
+        walked = {address for i in self.before.compiled_puppets if i.source.instance.id == instance.id
                   for address in gait_values(i, times)}  # fmt: skip
         # A walk is made anew from the bones as they lie.
         wanted = {o: k for o, k in wanted.items() if not any((o, prop) in walked for prop in KEPT)}

@@ -10,7 +10,7 @@ from gaitwire.core.errors import NotFoundError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BlockCache
 from gaitwire.core.evaluate.camera import CAMERA
-from gaitwire.core.evaluate.evaluate import TroupeFrames
+from gaitwire.core.evaluate.evaluate import GroupFrames
 from gaitwire.core.evaluate.values import Overrides
 from gaitwire.core.motion.phrase import Phrase
 from gaitwire.core.puppet.art import Art
@@ -36,7 +36,7 @@ class Workspace:
 
     def __init__(self, store: Store) -> None:
         self.store = store
-        self.blocks: BlockCache[TroupeFrames] = BlockCache()
+        self.blocks: BlockCache[GroupFrames] = BlockCache()
         self._documents = Shelfful(48)
         self._stages = Shelfful(10)
         self.waves = Shelfful(100, 32_000_000)

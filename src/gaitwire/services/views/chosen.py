@@ -11,7 +11,7 @@ import numpy as np
 
 from gaitwire.core.addresses import Bead, Node
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.controls import moved_addresses
 from gaitwire.core.evaluate.values import sample_parts, sample_values
 from gaitwire.core.owners import owner_name
@@ -48,13 +48,13 @@ def value_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fra
     """The chosen nodes' values at a frame."""
     sampled: list[np.ndarray] = []
     kinds: set[str] = set()
-    for island in compiled.islands:
-        wanted = [i for i, key in enumerate(island.node_keys) if key in set(nodes)]
-        pins = {p.id for p in island.source[1].pins}
+    for puppet in compiled.compiled_puppets:
+        wanted = [i for i, key in enumerate(puppet.node_keys) if key in set(nodes)]
+        pins = {p.id for p in puppet.source[1].pins}
         if wanted:
-            values = sample_values(island, np.array([frame]))
+            values = sample_values(puppet, np.array([frame]))
             sampled += [values[i, :, 0] for i in wanted]
-            kinds |= {"pin" if island.node_keys[i][1] in pins else "bone" for i in wanted}
+            kinds |= {"pin" if puppet.node_keys[i][1] in pins else "bone" for i in wanted}
     if not sampled:
         return []
     table = np.array(sampled)
@@ -93,15 +93,15 @@ class PartRows:
 def part_rows(floor: Floor, nodes: Sequence[Node], frame: float) -> list[PartRows]:
     """The parts that are chosen or hang from the one chosen bone, front to back."""
     scene, found = floor.scene, []
-    for island in floor.workspace.compiled(floor.scene_id).islands:
-        puppet: Puppet = island.source[1]
-        owners = {o for i, o in nodes if i == island.source[0].id}
-        values = sample_parts(island, np.array([frame]))
-        leads = moved_addresses(island)
-        for index in reversed(range(len(island.part_keys))):
-            part = find_part(puppet, island.part_keys[index][1])
+    for compiled_puppet in floor.workspace.compiled(floor.scene_id).compiled_puppets:
+        puppet: Puppet = compiled_puppet.source[1]
+        owners = {o for i, o in nodes if i == compiled_puppet.source[0].id}
+        values = sample_parts(compiled_puppet, np.array([frame]))
+        leads = moved_addresses(compiled_puppet)
+        for index in reversed(range(len(compiled_puppet.part_keys))):
+            part = find_part(puppet, compiled_puppet.part_keys[index][1])
             if part.id in owners or (part.bone_id in owners and len(nodes) == 1):
-                keyed = _keyed(scene, [island.part_keys[index]], frame)
+                keyed = _keyed(scene, [compiled_puppet.part_keys[index]], frame)
                 named = dict(zip(PART_PROPERTIES, values[index, :, 0].tolist(), strict=True))
                 rows = tuple(
                     ValueRow(prop, named[name], name in keyed)
@@ -111,7 +111,7 @@ def part_rows(floor: Floor, nodes: Sequence[Node], frame: float) -> list[PartRow
                 drawings = puppet.drawings(part)
                 shows = round(named["drawing"])
                 known = shows if any(d.number == shows for d in drawings) else 0
-                node = island.part_keys[index]
+                node = compiled_puppet.part_keys[index]
                 others = tuple(((node[0], p.id), p.name) for p in puppet.parts if p.id != part.id)
                 led = _led(scene, node, leads, frame)
                 spans = floor.spans_of(node)

@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.controls import stand_of
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
+from gaitwire.core.evaluate.controls import control_shares_of
 from gaitwire.core.evaluate.values import sample_controls, shown_times
 from gaitwire.core.notes.order import switches
 from gaitwire.core.puppet.controls import CORRECTED, Control, Entry, RowKind, spread_of
@@ -139,15 +139,15 @@ class DialCard:
 def dial_cards(compiled: CompiledScene, nodes: Sequence[tuple[str, str]], frame: float) -> list[DialCard]:
     """The pads and gauges of what is chosen: of a whole puppet all, of a bone or part those that move it."""
     found = []
-    for island in compiled.islands:
-        who, puppet = island.source.instance.id, island.source.puppet
+    for compiled_puppet in compiled.compiled_puppets:
+        who, puppet = compiled_puppet.source.instance.id, compiled_puppet.source.puppet
         owners = {owner for instance, owner in nodes if instance == who}
-        if owners and island.control_keys:
-            values = sample_controls(island, np.array([frame]))
-            for number, (_, control_id) in enumerate(island.control_keys):
+        if owners and compiled_puppet.control_keys:
+            values = sample_controls(compiled_puppet, np.array([frame]))
+            for number, (_, control_id) in enumerate(compiled_puppet.control_keys):
                 control = puppet.control(control_id)
                 if control is not None and (owners & {who, control_id} or owners & _moves(puppet, control)):
-                    found.append(_dial_card(compiled, island, control, values[number, :, 0].tolist(), frame))
+                    found.append(_dial_card(compiled, compiled_puppet, control, values[number, :, 0].tolist(), frame))
     return found
 
 
@@ -158,29 +158,29 @@ def _moves(puppet: Puppet, control: Control) -> set[str]:
 
 
 def _dial_card(
-    compiled: CompiledScene, island: CompiledPuppet, control: Control, values: Sequence[float], frame: float
+    compiled: CompiledScene, compiled_puppet: CompiledPuppet, control: Control, values: Sequence[float], frame: float
 ) -> DialCard:
-    who, puppet = island.source.instance.id, island.source.puppet
+    who, puppet = compiled_puppet.source.instance.id, compiled_puppet.source.puppet
     keyed = {
         c.property
-        for c, keys in island.source.channels
+        for c, keys in compiled_puppet.source.channels
         if c.owner_id == control.id and any(abs(k.time - frame) < TIME for k in keys)
     }
     props = PROPERTIES["pad" if control.kind == "pad" else "gauge"].values()
     rows = tuple((p, v, p.name in keyed) for p, v in zip(props, values, strict=False))
     drawn = {r.owner_id for e in puppet.entries_of(control.id) for r in e.rows if r.property in ("drawing", "shown")}
-    own = {c.owner_id for c, keys in island.source.channels if c.property in ("drawing", "shown") and keys}
+    own = {c.owner_id for c, keys in compiled_puppet.source.channels if c.property in ("drawing", "shown") and keys}
     parts = tuple(p.name for p in puppet.parts if p.id in drawn & own)
-    return DialCard(who, dial_of(puppet, control), rows, _switches(compiled, island, control), parts)
+    return DialCard(who, dial_of(puppet, control), rows, _switches(compiled, compiled_puppet, control), parts)
 
 
-def _switches(compiled: CompiledScene, island: CompiledPuppet, control: Control) -> tuple[int, ...]:
+def _switches(compiled: CompiledScene, puppet: CompiledPuppet, control: Control) -> tuple[int, ...]:
     scene = compiled.scene
-    times = shown_times(island, np.arange(float(scene.frames)))
-    standing = stand_of(island, sample_controls(island, times))
-    for blend, shares in zip(island.blends, standing, strict=True):
+    times = shown_times(puppet, np.arange(float(scene.frames)))
+    control_shares = control_shares_of(puppet, sample_controls(puppet, times))
+    for blend, shares in zip(puppet.blends, control_shares, strict=True):
         if blend.control.id == control.id and shares is not None:
-            return tuple(sorted(switches(island, blend, shares, scene.loop)))
+            return tuple(sorted(switches(puppet, blend, shares, scene.loop)))
     return ()
 
 

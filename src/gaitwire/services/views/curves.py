@@ -14,7 +14,7 @@ from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel, Property
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import compile_keys, sample
-from gaitwire.core.timing.shape import segments_of
+from gaitwire.core.timing.shape import curve_segments
 from gaitwire.services.scene.floor import Floor
 
 WIDE, TALL, SPEED_TOP, SPEED_TALL = 1000.0, 200.0, 214.0, 46.0
@@ -127,7 +127,7 @@ def _line(x: FloatArray, y: FloatArray) -> str:
 
 def _points(scene: Scene, keys: list[Key], prop: Property, place: _Place) -> tuple[CurvePoint, ...]:
     handles: dict[str, list[Handle]] = {}
-    for segment in segments_of(keys, scene.loop_length):
+    for segment in curve_segments(keys, scene.loop_length):
         if segment.right.stay or segment.left.ease == "hold":
             continue
         curve, start = segment.curve, segment.left.time

@@ -8,8 +8,8 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from gaitwire.core.addresses import Node
-from gaitwire.core.evaluate.compiled import CompiledScene
-from gaitwire.core.evaluate.sections import plan_of
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
+from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.owners import owned, owner_name
 from gaitwire.core.puppet.limbing import chain_of
@@ -106,23 +106,28 @@ def limb_value_rows(floor: Floor, node: Node, frame: float) -> list[ValueRow]:
 
 def footprints(compiled: CompiledScene) -> list[dict[str, Any]]:
     """The spots of all plants, as the stage draws them: pixels of the scene, or of the bone with the index `node`."""
-    islands = {island.source.instance.id: island for island in compiled.islands}
-    places = {key: n for n, key in enumerate(k for island in compiled.islands for k in island.node_keys)}
+    compiled_puppets = {
+        compiled_puppet.source.instance.id: compiled_puppet for compiled_puppet in compiled.compiled_puppets
+    }
+    places = {
+        key: n
+        for n, key in enumerate(k for compiled_puppet in compiled.compiled_puppets for k in compiled_puppet.node_keys)
+    }
     found = []
     for plant in compiled.scene.plants:
-        island = islands.get(plant.instance_id)
-        puppet = island.source.puppet if island else None
+        compiled_puppet = compiled_puppets.get(plant.instance_id)
+        puppet = compiled_puppet.source.puppet if compiled_puppet else None
         limb = owned(puppet, plant.limb_id) if puppet else None
-        if island is None or puppet is None or not isinstance(limb, Limb) or len(chain_of(puppet, limb)) < 2:
+        if compiled_puppet is None or puppet is None or not isinstance(limb, Limb) or len(chain_of(puppet, limb)) < 2:
             continue
-        plan = plan_of(island, puppet.limbs.index(limb), limb)
-        sense = float(island.senses(np.array([plant.start]))[0])
+        plan = plan_of(compiled_puppet, puppet.limbs.index(limb), limb)
+        sense = float(compiled_puppet.senses(np.array([plant.start]))[0])
         found.append(
             {
                 "id": plant.id, "instance": plant.instance_id, "limb": plant.limb_id, "name": limb.name,
                 "start": plant.start, "stop": plant.stop, "x": plant.x, "y": plant.y, "angle": plant.angle,
                 "heel": [plan.heel.real, plan.heel.imag], "ball": [plan.ball.real, plan.ball.imag],
-                "facing": plan.mirror * sense, "size": island.source.instance.scale,
+                "facing": plan.mirror * sense, "size": compiled_puppet.source.instance.scale,
                 "node": places.get((plant.carrier_instance, plant.carrier_id), -1) if plant.carrier_id else -1,
             }
         )  # fmt: skip

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any, NamedTuple
 
 from gaitwire.core.addresses import Node
-from gaitwire.core.motion.laid import resolved
+from gaitwire.core.motion.composed_phrases import resolved
 from gaitwire.core.motion.phrase import PhraseCourse, Phrases
 from gaitwire.core.owners import owner_name
 from gaitwire.core.puppet.model import Puppet

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from gaitwire.core.evaluate import evaluate
-from gaitwire.core.evaluate.compiled import CompiledScene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.notes import MEASURES, Note, NoteScene, notes_of
 from gaitwire.core.notes.note import Remedy
 from gaitwire.core.owners import owner_name
@@ -37,11 +37,11 @@ _AFTER_SEAMS = list(MEASURES)[list(MEASURES).index("seam") + 1 :]
 
 def _above(compiled: CompiledScene, node: tuple[str, str]) -> set[tuple[str, str]]:
     """A node and all that it hangs from."""
-    island = next(i for i in compiled.islands if i.source.instance.id == node[0])
-    found, at = set(), island.node_keys.index(node)
+    puppet = next(i for i in compiled.compiled_puppets if i.source.instance.id == node[0])
+    found, at = set(), puppet.node_keys.index(node)
     while at >= 0:
-        found.add(island.node_keys[at])
-        at = int(island.skeleton.parent[at])
+        found.add(puppet.node_keys[at])
+        at = int(puppet.skeleton.parent[at])
     return found
 
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.handles import Wanted
-from gaitwire.core.evaluate.island import CompiledPuppet
 from gaitwire.core.evaluate.reaching import LimbGrip, Reach
 from gaitwire.core.evaluate.values import sample_values, shown_times
 from gaitwire.core.puppet.limbing import chain_of
@@ -20,18 +20,18 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
     if not wanted:
         return ""
     (instance_id, owner_id, _), _ = next(iter(wanted.items()))
-    island = next(i for i in compiled.islands if i.source.instance.id == instance_id)
-    puppet = island.source.puppet
+    compiled_puppet = next(i for i in compiled.compiled_puppets if i.source.instance.id == instance_id)
+    puppet = compiled_puppet.source.puppet
     pin = next((p for p in puppet.pins if p.id == owner_id), None)
     if pin is not None:
-        return _pin_said(puppet, island, frames, pin)
+        return _pin_said(puppet, compiled_puppet, frames, pin)
     own = {prop: value for (i, o, prop), value in wanted.items() if (i, o) == (instance_id, owner_id)}
     words = []
     if "stretch" in own or "widen" in own:
         along, across = own.get("stretch"), own.get("widen")
         words += [f"long {along * 100:.0f} %"] if along is not None else []
         words += [f"wide {across * 100:.0f} %"] if across is not None else []
-        words.append(f"area {_area(island, frames, wanted, (instance_id, owner_id)) * 100:.0f} %")
+        words.append(f"area {_area(compiled_puppet, frames, wanted, (instance_id, owner_id)) * 100:.0f} %")
     elif "turn" in own:
         words.append(f"{own['turn']:.1f}°")
     elif "skew" in own:
@@ -42,9 +42,9 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
     return ", ".join([*words, limb] if limb else words)
 
 
-def _area(island: CompiledPuppet, frames: Frames, wanted: Wanted, node: tuple[str, str]) -> float:
+def _area(puppet: CompiledPuppet, frames: Frames, wanted: Wanted, node: tuple[str, str]) -> float:
     """What a node's own stretch, width and keeping make of its area."""
-    values = sample_values(island, shown_times(island, frames.frames), wanted)[island.node_keys.index(node), :, 0]
+    values = sample_values(puppet, shown_times(puppet, frames.frames), wanted)[puppet.node_keys.index(node), :, 0]
     stretch, widen, keep = (float(values[NODE_PROPERTIES.index(name)]) for name in ("stretch", "widen", "keep"))
     return float(stretch * widen * stretch**-keep)
 
@@ -53,8 +53,8 @@ def short_of(compiled: CompiledScene, grip: LimbGrip, found: Reach) -> str:
     """By how much a limb falls short of where it is dragged, and why; '' if it does not."""
     if found.miss <= 1:
         return ""
-    island = next(i for i in compiled.islands if i.source.instance.id == grip.instance_id)
-    names = [b.name for b in island.source.puppet.bones if b.id in found.held]
+    puppet = next(i for i in compiled.compiled_puppets if i.source.instance.id == grip.instance_id)
+    names = [b.name for b in puppet.source.puppet.bones if b.id in found.held]
     why = f": {' and '.join(names)} at the turn limit" if names else ""
     return f", {found.miss:.0f} px short{why}"
 
@@ -71,14 +71,14 @@ def _limb_said(puppet: Puppet, wanted: Wanted, instance_id: str) -> str:
     return ""
 
 
-def _pin_said(puppet: Puppet, island: CompiledPuppet, frames: Frames, pin: Pin) -> str:
+def _pin_said(puppet: Puppet, compiled_puppet: CompiledPuppet, frames: Frames, pin: Pin) -> str:
     """How far a pin is from the others of its part, against rest: the nearest one, and the one most drawn out."""
-    places = {owner: frames.nodes[0, frames.node_keys.index((island.source.instance.id, owner))] for owner in
+    places = {owner: frames.nodes[0, frames.node_keys.index((compiled_puppet.source.instance.id, owner))] for owner in
               (p.id for p in puppet.pins_of(pin.part_id))
-              if (island.source.instance.id, owner) in frames.node_keys}  # fmt: skip
+              if (compiled_puppet.source.instance.id, owner) in frames.node_keys}  # fmt: skip
     if pin.id not in places:
         return ""
-    scale = island.source.instance.scale
+    scale = compiled_puppet.source.instance.scale
     found = []
     for other in puppet.pins_of(pin.part_id):
         rest = float(np.hypot(other.x - pin.x, other.y - pin.y)) * scale

@@ -8,7 +8,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.skeleton import world_matrices
 from gaitwire.core.evaluate.values import sample_values
 from gaitwire.core.walk.four import Foot
@@ -31,21 +31,21 @@ def walk_prints(compiled: CompiledScene) -> list[WalkPrint]:
     """The footprints of all walks that go somewhere and are seen from the side."""
     found = [
         one
-        for island in compiled.islands
-        for gait in island.gaits
+        for puppet in compiled.compiled_puppets
+        for gait in puppet.gaits
         if (gait.span.travels or gait.span.pace == "seat") and gait.walker.view == "side"
         for foot in gait.feet
-        for one in _of_foot(island, gait, foot)
+        for one in _of_foot(puppet, gait, foot)
     ]
     return found[:MOST]
 
 
-def _of_foot(island: CompiledPuppet, gait: Gait, foot: Foot) -> list[WalkPrint]:
+def _of_foot(puppet: CompiledPuppet, gait: Gait, foot: Foot) -> list[WalkPrint]:
     frames = _stands(gait, foot)
-    node = island.node(foot.leg.foot.id)
+    node = puppet.node(foot.leg.foot.id)
     if node is None or not len(frames):
         return []
-    a, b, c, d, e, f = world_matrices(island.skeleton, sample_values(island, frames))[:, node]
+    a, b, c, d, e, f = world_matrices(puppet.skeleton, sample_values(puppet, frames))[:, node]
     y = foot.length * foot.build.ankle
     ends = []
     for along in (-foot.build.heel, foot.build.ball):

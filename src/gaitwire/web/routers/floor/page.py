@@ -143,7 +143,7 @@ def _camera(compiled: CompiledScene) -> dict[str, Any] | None:
     camera = compiled.scene.camera
     if camera is None:
         return None
-    keys = [key for island in compiled.islands for key in island.node_keys]
+    keys = [key for puppet in compiled.compiled_puppets for key in puppet.node_keys]
     return {"instance": camera.id, "node": keys.index((camera.id, camera.id))}
 
 

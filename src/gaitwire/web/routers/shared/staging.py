@@ -9,7 +9,7 @@ import numpy as np
 
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.puppet.limbing import chain_of, limb_end
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.sole import sole_of
@@ -22,11 +22,11 @@ def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collecti
     """Every part; those of `locked` instances cannot be caught."""
     found = []
     offset = 0
-    for island in compiled.islands:
-        puppet = _puppet(compiled, island)
+    for compiled_puppet in compiled.compiled_puppets:
+        puppet = _puppet(compiled, compiled_puppet)
         parts = {p.id: p for p in puppet.parts}
-        ranges = {s.part: s.points for s in island.softs}
-        for index, key in enumerate(island.part_keys):
+        ranges = {s.part: s.points for s in compiled_puppet.softs}
+        for index, key in enumerate(compiled_puppet.part_keys):
             part = parts[key[1]]
             entry = _part(part, key, workspace.drawings(puppet, part, index in ranges))
             entry["locked"] = part.locked or key[0] in locked
@@ -39,12 +39,12 @@ def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collecti
                 }
                 entry["soft"] |= _mesh(skin)
             found.append(entry)
-        offset += island.points
+        offset += compiled_puppet.points
     return found
 
 
-def _puppet(compiled: CompiledScene, island: CompiledPuppet) -> Puppet:
-    return island.source[1]
+def _puppet(compiled: CompiledScene, puppet: CompiledPuppet) -> Puppet:
+    return puppet.source[1]
 
 
 def _part(part: Part, key: tuple[str, str], arts: list[str]) -> StageEntry:
@@ -67,10 +67,10 @@ def node_entries(
 ) -> list[StageEntry | None]:
     """Every node: None for seats, which have no handle of their own."""
     found: list[StageEntry | None] = []
-    for island in compiled.islands:
-        puppet = _puppet(compiled, island)
+    for compiled_puppet in compiled.compiled_puppets:
+        puppet = _puppet(compiled, compiled_puppet)
         bones, pins = {b.id: b for b in puppet.bones}, {p.id: p for p in puppet.pins}
-        for instance, owner in island.node_keys:
+        for instance, owner in compiled_puppet.node_keys:
             away = {"instance": instance, "locked": instance in locked, "hidden": instance in unseen}
             if owner in bones:
                 found.append(_bone(bones[owner], away))
@@ -124,7 +124,7 @@ def _stands(puppet: Puppet, limb: Limb) -> list[float]:
 def scene_limbs(compiled: CompiledScene) -> list[StageEntry]:
     """Limbs of all puppets, each with its instance."""
     return [
-        {**limb, "instance": island.node_keys[0][0]}
-        for island in compiled.islands
-        for limb in limb_entries(_puppet(compiled, island))
+        {**limb, "instance": puppet.node_keys[0][0]}
+        for puppet in compiled.compiled_puppets
+        for limb in limb_entries(_puppet(compiled, puppet))
     ]

@@ -62,7 +62,7 @@ class Lanes:
     stepped: np.ndarray  # (L,) whether they stand in for what is there
     following: FloatArray  # (L,) frames since its start at which the next key comes; inf where none does
 
-    def laid(self, beneath: FloatArray, frames: FloatArray, held: FloatArray) -> FloatArray:
+    def composed(self, beneath: FloatArray, frames: FloatArray, held: FloatArray) -> FloatArray:
         """What is beneath (L, F) on the frames (F,) with the phrase on top; `held` (L,) is that when it began."""
         use = self.course.use
         since = self.course.since(frames)
@@ -125,7 +125,7 @@ LanesByKind = Mapping[OwnerKind, Lanes]
 KeyRows = Iterable[tuple[Channel, Sequence[Key]]]
 
 
-def lay(
+def compose_phrase(
     told: Told, puppet: Puppet, measure: PhraseScale, keyed: KeyRows, loop: float | None,
     there: Callable[[OwnerKind, OwnAddress], bool],
 ) -> LanesByKind:  # fmt: skip

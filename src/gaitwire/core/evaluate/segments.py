@@ -1,4 +1,4 @@
-"""Sections: the bones of a puppet, cut where a limb is solved or something is hitched."""
+"""Segments: the bones of a puppet, cut where a limb is solved or something is hitched."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.skeleton import Levels
 from gaitwire.core.links import Hitch, Plant
@@ -20,7 +20,7 @@ from gaitwire.core.timing.key import Key
 
 @dataclass(frozen=True)
 class Segment:
-    """A node of a member and what hangs from it, down to where the next sections begin."""
+    """A node of a member and what hangs from it, down to where the next segments begin."""
 
     member: int
     root: int
@@ -29,36 +29,36 @@ class Segment:
     hitches: tuple[Hitch, ...]  # of its root, in order of time
 
 
-def sections_of(member: int, island: CompiledPuppet, asleep: set[str], loop: float | None) -> Iterator[Segment]:
-    """An island cut where its limbs that are solved at all begin, and at what is hitched."""
+def segments_of(member: int, puppet: CompiledPuppet, unresolved: set[str], loop: float | None) -> Iterator[Segment]:
+    """A compiled puppet cut where its limbs that are solved at all begin, and at what is hitched."""
     plans: dict[int, list[LimbPlan]] = {}
-    for plan in limb_plans(island, asleep, loop):
+    for plan in limb_plans(puppet, unresolved, loop):
         plans.setdefault(int(plan.chain[0]), []).append(plan)
     hitches: dict[int, list[Hitch]] = {}
-    for hitch in island.source.hitches:
-        node = island.node(hitch.owner_id)
-        if node is not None and hitch.id not in asleep:
+    for hitch in puppet.source.hitches:
+        node = puppet.node(hitch.owner_id)
+        if node is not None and hitch.id not in unresolved:
             hitches.setdefault(node, []).append(hitch)
     roots = {0, *plans, *hitches}
-    home = np.zeros(island.skeleton.count, np.int64)
-    for node in range(island.skeleton.count):  # parents stand before their children
-        home[node] = node if node in roots else home[island.skeleton.parent[node]]
+    home = np.zeros(puppet.skeleton.count, np.int64)
+    for node in range(puppet.skeleton.count):  # parents stand before their children
+        home[node] = node if node in roots else home[puppet.skeleton.parent[node]]
     for root in sorted(roots):
-        own = [(n[home[n] == root], p[home[n] == root]) for n, p in island.skeleton.levels]
+        own = [(n[home[n] == root], p[home[n] == root]) for n, p in puppet.skeleton.levels]
         levels = tuple((n[n != root], p[n != root]) for n, p in own if len(n[n != root]))
         yield Segment(member, root, levels, tuple(plans.get(root, ())), tuple(hitches.get(root, ())))
 
 
-def limb_plans(island: CompiledPuppet, asleep: set[str], loop: float | None) -> Iterator[LimbPlan]:
-    """The limbs of an island that are solved on some frame."""
-    source = island.source
+def limb_plans(puppet: CompiledPuppet, unresolved: set[str], loop: float | None) -> Iterator[LimbPlan]:
+    """The limbs of a compiled puppet that are solved on some frame."""
+    source = puppet.source
     limbs = (row for row in source.channels if row[0].owner_kind == "limb")
     mixed = {c.owner_id: _rises(keys) for c, keys in limbs if c.property == "mix"}
     for row, limb in enumerate(source.puppet.limbs):
-        plants = [p for p in source.plants if p.limb_id == limb.id and p.id not in asleep]
+        plants = [p for p in source.plants if p.limb_id == limb.id and p.id not in unresolved]
         chain = chain_of(source.puppet, limb)
         if len(chain) > 1 and (plants or limb.id in mixed):
-            yield plan_of(island, row, limb, _soft_within(plants, loop), mixed.get(limb.id, ()))
+            yield plan_of(puppet, row, limb, _soft_within(plants, loop), mixed.get(limb.id, ()))
 
 
 def _rises(keys: Sequence[Key]) -> tuple[float, ...]:
@@ -67,10 +67,14 @@ def _rises(keys: Sequence[Key]) -> tuple[float, ...]:
 
 
 def plan_of(
-    island: CompiledPuppet, row: int, limb: Limb, plants: Sequence[Plant] = (), switches: tuple[float, ...] = ()
+    compiled_puppet: CompiledPuppet,
+    row: int,
+    limb: Limb,
+    plants: Sequence[Plant] = (),
+    switches: tuple[float, ...] = (),
 ) -> LimbPlan:
-    """A limb of an island, made ready to be solved; it must have a chain."""
-    puppet, instance = island.source.puppet, island.source.instance
+    """A limb of a compiled puppet, made ready to be solved; it must have a chain."""
+    puppet, instance = compiled_puppet.source.puppet, compiled_puppet.source.instance
     chain = chain_of(puppet, limb)
     tip = puppet.bone(limb.tip_id)
     last = chain[-1]
@@ -80,10 +84,11 @@ def plan_of(
     end = complex(tip.x, tip.y) + (tip.length * np.exp(1j * angle) if limb.whole else 0.0)
     mirror = -1.0 if instance.turned else 1.0
     away = (end - complex(puppet.base_x, puppet.base_y)) * instance.scale
-    nodes = [island.node(b.id) for b in chain]
+    nodes = [compiled_puppet.node(b.id) for b in chain]
+    end_node = -1 if limb.whole else compiled_puppet.node(tip.id) or -1
     sole = sole_of(puppet, limb)
     return LimbPlan(
-        limb=limb, row=row, chain=np.array(nodes, np.int64), tip=-1 if limb.whole else island.node(tip.id) or -1,
+        limb=limb, row=row, chain=np.array(nodes, np.int64), tip=end_node,
         end=complex(end - complex(last.x, last.y)), heel=sole.heel, ball=sole.ball, flat=tip.angle,
         stands=complex(instance.x + mirror * away.real, instance.y + away.imag), mirror=mirror,
         plants=tuple(plants), switches=switches,

@@ -1,7 +1,7 @@
-"""Troupes: the puppets of a scene that move together because something joins their bones, and the order to lay them in.
+"""Coupled groups: puppets of a scene that move together because something joins their bones, and in which order.
 
-The bones of each are cut into sections, where a limb is solved or something is hitched; a section
-needs what it hangs from and whatever carries it, in any puppet of the troupe, to be laid before it.
+The bones of each are cut into segments, where a limb is solved or something is hitched; a segment
+needs what it hangs from and whatever carries it, in any puppet of the coupled group, to be composed before it.
 """
 
 from __future__ import annotations
@@ -14,18 +14,18 @@ from functools import cached_property
 import numpy as np
 
 from gaitwire.core.evaluate.bearing import BearingPlan
-from gaitwire.core.evaluate.island import CompiledPuppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.ordering import Layer, Ref, ordered
-from gaitwire.core.evaluate.sections import Segment, sections_of
+from gaitwire.core.evaluate.segments import Segment, segments_of
 from gaitwire.core.links import Link
 from gaitwire.core.scene import Scene
 
 
 @dataclass(frozen=True)
 class CoupledGroup:
-    """Islands that are evaluated together; where nothing joins them, one alone and without sections."""
+    """Compiled puppets that are evaluated together; where nothing joins them, one alone and without segments."""
 
-    places: tuple[int, ...]  # of its members among the scene's islands
+    places: tuple[int, ...]  # of its members among the scene's puppets
     members: tuple[CompiledPuppet, ...]
     layers: tuple[Layer, ...]  # in an order in which they can be laid
     carriers: Mapping[str, Ref]  # by id of the plant or hitch; none for the ground
@@ -34,41 +34,41 @@ class CoupledGroup:
     ground: float | None
     rate: float
     signature: str
-    asleep: frozenset[str] = field(default=frozenset())
+    unresolved: frozenset[str] = field(default=frozenset())
     """Ids of plants and hitches that would go round in a circle, and are left out."""
     again: bool = False
-    """Whether some sections are in several layers: each laying takes up what the ones before have settled."""
+    """Whether some segments are in several layers: each laying takes up what the ones before have settled."""
 
     @cached_property
-    def sections(self) -> tuple[Segment, ...]:
-        return tuple({id(s): s for layer in self.layers for s in layer.sections}.values())
+    def segments(self) -> tuple[Segment, ...]:
+        return tuple({id(s): s for layer in self.layers for s in layer.segments}.values())
 
 
-def make_troupes(islands: Sequence[CompiledPuppet], scene: Scene) -> tuple[CoupledGroup, ...]:
-    """The troupes of a scene, each as its frontmost member lies."""
-    where = {island.source.instance.id: n for n, island in enumerate(islands)}
-    group = list(range(len(islands)))
+def couple(compiled_puppets: Sequence[CompiledPuppet], scene: Scene) -> tuple[CoupledGroup, ...]:
+    """The coupled groups of a scene, each as its frontmost member lies."""
+    where = {puppet.source.instance.id: n for n, puppet in enumerate(compiled_puppets)}
+    group = list(range(len(compiled_puppets)))
 
     def home(n: int) -> int:
         while group[n] != n:
             n = group[n]
         return n
 
-    for island in islands:
-        for link in _links(island):
+    for puppet in compiled_puppets:
+        for link in _links(puppet):
             if link.carrier_instance in where:
                 group[home(where[link.instance_id])] = home(where[link.carrier_instance])
     together: dict[int, list[int]] = {}
-    for n in range(len(islands)):
+    for n in range(len(compiled_puppets)):
         together.setdefault(home(n), []).append(n)
-    return tuple(_troupe(places, [islands[n] for n in places], scene) for places in together.values())
+    return tuple(_group(places, [compiled_puppets[n] for n in places], scene) for places in together.values())
 
 
-def _links(island: CompiledPuppet) -> list[Link]:
-    return [*island.source.plants, *island.source.hitches]
+def _links(puppet: CompiledPuppet) -> list[Link]:
+    return [*puppet.source.plants, *puppet.source.hitches]
 
 
-def _troupe(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scene) -> CoupledGroup:
+def _group(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scene) -> CoupledGroup:
     linked = any(m.source.linked for m in members)
     loop, rate = scene.loop_length, float(scene.rate)
     marks = "".join(m.signature for m in members)
@@ -77,17 +77,17 @@ def _troupe(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Sce
     if not linked:
         return CoupledGroup(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate, signature)
     carriers, missing = _carriers(members)
-    bearings = tuple(tuple(_bearings(island)) for island in members)
-    asleep: frozenset[str] = frozenset()
+    bearings = tuple(tuple(_bearings(puppet)) for puppet in members)
+    unresolved: frozenset[str] = frozenset()
     while True:
-        found = [s for n, island in enumerate(members) for s in sections_of(n, island, missing | asleep, loop)]
+        found = [s for n, puppet in enumerate(members) for s in segments_of(n, puppet, missing | unresolved, loop)]
         order = ordered(found, members, carriers, bearings, loop)
         if not order.circle:
             break
-        asleep |= order.circle
+        unresolved |= order.circle
     return CoupledGroup(
         tuple(places), tuple(members), order.layers, carriers, bearings, loop, scene.ground, rate, signature,
-        asleep, order.again,
+        unresolved, order.again,
     )  # fmt: skip
 
 
@@ -96,8 +96,8 @@ def _carriers(members: Sequence[CompiledPuppet]) -> tuple[dict[str, Ref], set[st
     where = {m.source.instance.id: n for n, m in enumerate(members)}
     found: dict[str, Ref] = {}
     missing: set[str] = set()
-    for island in members:
-        for link in _links(island):
+    for puppet in members:
+        for link in _links(puppet):
             if not link.carrier_id:
                 continue
             member = where.get(link.carrier_instance)
@@ -109,32 +109,32 @@ def _carriers(members: Sequence[CompiledPuppet]) -> tuple[dict[str, Ref], set[st
     return found, missing
 
 
-def solved_nodes(troupe: CoupledGroup, member: int) -> set[int]:
+def solved_nodes(group: CoupledGroup, member: int) -> set[int]:
     """Nodes of a member that something else than their parents and keys places on some frame.
 
     What is hitched, a seat whose body is borne, what turns round before the rest, and a limb's bones with
     what hangs from them, which take no stretch from it.
     """
-    own = [s for s in troupe.sections if s.member == member]
-    found = {s.root for s in own if s.hitches} | ({0} if troupe.bearings[member] else set())
+    own = [s for s in group.segments if s.member == member]
+    found = {s.root for s in own if s.hitches} | ({0} if group.bearings[member] else set())
     limbs = {int(n) for s in own for plan in s.limbs for n in plan.nodes}
-    if troupe.bearings[member]:
-        limbs |= {n for plan in troupe.bearings[member] for n in plan.path[2:]}
-    island = troupe.members[member]
-    parent = island.skeleton.parent
-    found |= {s.node for s in island.turning.sections} if island.turning else set()
+    if group.bearings[member]:
+        limbs |= {n for plan in group.bearings[member] for n in plan.path[2:]}
+    puppet = group.members[member]
+    parent = puppet.skeleton.parent
+    found |= {s.node for s in puppet.turning.segments} if puppet.turning else set()
     return found | limbs | {n for n in range(len(parent)) if int(parent[n]) in limbs}
 
 
-def _bearings(island: CompiledPuppet) -> Iterator[BearingPlan]:
-    """The bearings of an island whose bone is there; one without a bone goes back to the root of the one before."""
-    root = next((int(n) for n in np.flatnonzero(island.skeleton.parent == 0)), 0)
-    for bearing in island.source.bearings:
-        bone = island.node(bearing.owner_id) if bearing.owner_id else root
+def _bearings(puppet: CompiledPuppet) -> Iterator[BearingPlan]:
+    """A puppet's bearings whose bone is there; one without a bone goes back to the root of the one before."""
+    root = next((int(n) for n in np.flatnonzero(puppet.skeleton.parent == 0)), 0)
+    for bearing in puppet.source.bearings:
+        bone = puppet.node(bearing.owner_id) if bearing.owner_id else root
         if bone is None:
             continue
         path = [bone]
-        while island.skeleton.parent[path[-1]] >= 0:
-            path.append(int(island.skeleton.parent[path[-1]]))
+        while puppet.skeleton.parent[path[-1]] >= 0:
+            path.append(int(puppet.skeleton.parent[path[-1]]))
         root = path[-2] if len(path) > 1 else path[-1]
         yield BearingPlan(bearing, tuple(path[::-1]))

@@ -1,4 +1,4 @@
-"""Islands: one puppet of a scene each, its nodes, parts, limbs and keys as arrays."""
+"""Compiled puppets: one puppet of a scene each, its nodes, parts, limbs and keys as arrays."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from gaitwire.core.evaluate.seat import ridden_tables, seat_table
 from gaitwire.core.evaluate.skeleton import Flips, Skeleton, build_skeleton
 from gaitwire.core.evaluate.turned import Turning, turning_of
 from gaitwire.core.links import Bearing, Hitch, Plant
-from gaitwire.core.motion.laid import Lanes, Told, lay, measure_of
+from gaitwire.core.motion.composed_phrases import Lanes, Told, compose_phrase, measure_of
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.change import KINDS
@@ -43,7 +43,7 @@ Skins = Mapping[str, Skin]
 
 
 class Source(NamedTuple):
-    """What an island is compiled from: equal sources make equal islands."""
+    """What a puppet is compiled from: equal sources make equal compiled puppets."""
 
     instance: Instance
     puppet: Puppet
@@ -79,7 +79,7 @@ class Phrased(NamedTuple):
 
 @dataclass(frozen=True)
 class SoftPart:
-    """A soft part among the parts and nodes of its island."""
+    """A soft part among the parts and nodes of its puppet."""
 
     skin: Skin
     part: int
@@ -132,7 +132,7 @@ class CompiledPuppet:
     turning: Turning | None  # how it turns round, if it does
     exposure: int  # frames for which each picture stays
     signature: str
-    """Hash of everything that the island's frames depend on."""
+    """Hash of everything that the puppet's frames depend on."""
     source: Source = field(repr=False)
     """What it was compiled from."""
 
@@ -230,7 +230,7 @@ def _phrases(source: Source, owners: OwnerIndices) -> tuple[Phrased, ...]:
 
     found = []
     for told in source.phrases:
-        for kind, lanes in lay(told, source.puppet, measure, source.channels, source.loop, there).items():
+        for kind, lanes in compose_phrase(told, source.puppet, measure, source.channels, source.loop, there).items():
             columns = np.array([column_of(kind, *address, owners) for address in lanes.addresses], np.int64)
             found.append(Phrased(table_of(kind, ""), lanes, columns))
     return tuple(found)
@@ -246,7 +246,7 @@ def _offsets(source: Source, owners: OwnerIndices) -> dict[str, tuple[tuple[int,
     return {name: tuple(rows) for name, rows in found.items()}
 
 
-def make_island(source: Source, skins: Skins) -> CompiledPuppet:
+def compile_puppet(source: Source, skins: Skins) -> CompiledPuppet:
     instance, puppet, channels, loop = source[:4]
     nodes = nodes_of(instance, puppet, skins)
     parts = sorted(puppet.parts, key=lambda p: p.rank)

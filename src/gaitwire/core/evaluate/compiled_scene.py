@@ -1,4 +1,4 @@
-"""A scene compiled to arrays: an island for each puppet, and which of them move together."""
+"""A scene compiled to arrays: one puppet after the other, and which of them move together."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from gaitwire.core.evaluate.columns import KeyedChannels
-from gaitwire.core.evaluate.island import CompiledPuppet, Skins, Source, make_island
-from gaitwire.core.evaluate.troupe import CoupledGroup, make_troupes
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, Skins, Source, compile_puppet
+from gaitwire.core.evaluate.coupled_groups import CoupledGroup, couple
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
-from gaitwire.core.motion.laid import told
+from gaitwire.core.motion.composed_phrases import told
 from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
@@ -22,8 +22,8 @@ from gaitwire.core.walk.span import GaitSpan
 class CompiledScene:
     """What `evaluate` takes."""
 
-    islands: tuple[CompiledPuppet, ...]
-    troupes: tuple[CoupledGroup, ...]
+    compiled_puppets: tuple[CompiledPuppet, ...]
+    groups: tuple[CoupledGroup, ...]
     loop: float | None
     scene: Scene = field(repr=False)
     puppets: Mapping[str, Puppet] = field(repr=False)
@@ -42,7 +42,7 @@ def compile_scene(
 ) -> CompiledScene:  # fmt: skip
     """Compile; `puppets` and `phrases` by id. An instance whose puppet is missing sleeps: it is left out.
 
-    A soft part without its skin is shown rigid. Islands of `previous` that were compiled from the
+    A soft part without its skin is shown rigid. Compiled puppets of `previous` that were compiled from the
     same are taken over as they are.
     """
     by_channel = scene.keys_by_channel()
@@ -53,8 +53,8 @@ def compile_scene(
         if keys:
             by_instance.setdefault(channel.instance_id, []).append((channel, keys))
     instances = sorted((i for i in scene.instances if i.puppet_id in puppets), key=lambda i: (i.depth, i.id))
-    known = {i.node_keys[0][0]: i for i in previous.islands} if previous else {}
-    islands = []
+    known = {i.node_keys[0][0]: i for i in previous.compiled_puppets} if previous else {}
+    compiled_puppets = []
     for instance in instances:
         puppet = puppets[instance.puppet_id]
         own = {p.id: skins[p.id] for p in puppet.parts if p.id in skins}
@@ -67,23 +67,25 @@ def compile_scene(
             any(p.instance_id == instance.id for p in scene.poses),
         )  # fmt: skip
         kept = known.get(instance.id)
-        islands.append(kept if kept is not None and kept.source == source else make_island(source, own))
-    return CompiledScene(tuple(islands), make_troupes(islands, scene), loop, scene, puppets, skins, phrases or {})
+        compiled_puppets.append(kept if kept is not None and kept.source == source else compile_puppet(source, own))
+    return CompiledScene(
+        tuple(compiled_puppets), couple(compiled_puppets, scene), loop, scene, puppets, skins, phrases or {}
+    )
 
 
 def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledScene:
     """The scene with other walks beneath its keys; nothing else is compiled anew."""
     scene = compiled.scene.model_copy(update={"gaits": spans})
-    islands = tuple(
-        i.walking(tuple(g for g in spans if g.instance_id == i.source.instance.id)) for i in compiled.islands
+    compiled_puppets = tuple(
+        i.walking(tuple(g for g in spans if g.instance_id == i.source.instance.id)) for i in compiled.compiled_puppets
     )
-    return replace(compiled, islands=islands, troupes=make_troupes(islands, scene), scene=scene)
+    return replace(compiled, compiled_puppets=compiled_puppets, groups=couple(compiled_puppets, scene), scene=scene)
 
 
 def riding(compiled: CompiledScene, gait_id: str, name: str, departs: float) -> CompiledScene:
     """The scene with a setting of one walk apart from its card by a number, instead of what its keys say."""
-    islands = tuple(i.riding(gait_id, name, departs) for i in compiled.islands)
-    return replace(compiled, islands=islands, troupes=make_troupes(islands, compiled.scene))
+    compiled_puppets = tuple(i.riding(gait_id, name, departs) for i in compiled.compiled_puppets)
+    return replace(compiled, compiled_puppets=compiled_puppets, groups=couple(compiled_puppets, compiled.scene))
 
 
 def own_uses(scene: Scene, instance_id: str) -> list[PhraseUse]:

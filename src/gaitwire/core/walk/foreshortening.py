@@ -76,7 +76,7 @@ class Projection:
         return np.asarray(self.size(along) / self.seat[1])
 
 
-def seen_on(
+def foreshortened(
     walker: Walker, stride: Stride, pose: StridePose, gone: FloatArray, pixels: float
 ) -> dict[OwnAddress, FloatArray]:
     """Turns, shifts and stretches (P,) by bone, as `pose_on`.
