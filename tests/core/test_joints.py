@@ -10,7 +10,7 @@ from builders.making import bone, part, puppet
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.puppet import edit, joints
 from gaitwire.core.puppet.change import applied
-from gaitwire.core.puppet.limbing import begun_limb, chain_of, rest_bend
+from gaitwire.core.puppet.limb_chains import begun_limb, chain_of, rest_bend
 from gaitwire.core.puppet.mirroring import Mirror, mirror_bones, turned_over
 from gaitwire.core.puppet.model import Limb, Pin, Replacement
 from gaitwire.core.puppet.tree import descendants

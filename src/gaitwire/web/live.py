@@ -31,7 +31,7 @@ from gaitwire.core.evaluate.reaching import LimbGrip, reach, take_limb
 from gaitwire.core.evaluate.together import WAYS, chain_of_nodes, curl, take_together
 from gaitwire.core.puppet.change import PuppetChange, applied
 from gaitwire.core.puppet.controls import CORRECTED, Entry
-from gaitwire.core.puppet.correcting import find_entry
+from gaitwire.core.puppet.corrective_shapes import find_entry
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.walk.settings import SETTINGS

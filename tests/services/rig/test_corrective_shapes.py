@@ -8,7 +8,7 @@ from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.geometry import affine
-from gaitwire.core.puppet.correcting import NO_DRAWING, rivals, undrawn
+from gaitwire.core.puppet.corrective_shapes import NO_DRAWING, rivals, undrawn
 from gaitwire.formats.archive import SUFFIX
 from gaitwire.services.library.archives import pack_puppet
 from gaitwire.services.library.bringing_in import bring_in

@@ -19,7 +19,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, rule, run_sta
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import GaitWireError
 from gaitwire.core.evaluate.bracing import Brace
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.walk.characters import CHARACTERS

@@ -6,10 +6,10 @@ import pytest
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.reaching import reach, take_limb
-from gaitwire.core.evaluate.resting import kept_values
+from gaitwire.core.evaluate.rest_compensation import kept_values
 from gaitwire.core.motion.turning import EDGE, STAGES, Turn, nods, senses, toward, widths
 from gaitwire.core.notes import MEASURES
-from gaitwire.core.puppet.limbing import limb_chain
+from gaitwire.core.puppet.limb_chains import limb_chain
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.rig.drawings import Drawings
 from gaitwire.services.scene.floor import Floor, make_scene

@@ -31,7 +31,7 @@ from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.solving import make_group
 from gaitwire.core.evaluate.spot import end_of, planned
 from gaitwire.core.evaluate.values import limb_values
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb
 
 BraceKind = Literal["place", "angle", "gaze"]

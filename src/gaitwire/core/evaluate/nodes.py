@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from gaitwire.core.conventions import UP
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate.skeleton import SkeletonNode
-from gaitwire.core.puppet.limbing import limb_bones
+from gaitwire.core.puppet.limb_chains import limb_bones
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.scene import Instance

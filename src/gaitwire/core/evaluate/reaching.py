@@ -20,7 +20,7 @@ from gaitwire.core.evaluate.spot import planned, steadiness
 from gaitwire.core.evaluate.values import limb_values, node_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import solve_chain
-from gaitwire.core.puppet.limbing import limb_chain, limb_end
+from gaitwire.core.puppet.limb_chains import limb_chain, limb_end
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 

@@ -12,7 +12,7 @@ from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.skeleton import Levels
 from gaitwire.core.links import Hitch, Plant
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.puppet.sole import sole_of
 from gaitwire.core.timing.key import Key

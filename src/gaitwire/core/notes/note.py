@@ -14,7 +14,7 @@ from gaitwire.core.evaluate import CompiledScene, Frames
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.segments import plan_of
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 
 
 class Remedy(NamedTuple):

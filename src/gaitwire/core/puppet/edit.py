@@ -10,7 +10,7 @@ from collections.abc import Collection, Iterable, Sequence
 from gaitwire.core.conventions import UP
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.puppet.change import PuppetChange
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Bone, Limb, Part, Puppet
 from gaitwire.core.puppet.tree import children_of, descendants, refuse_cycle, walk
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.edit import find_bone, refuse_locked
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
 from gaitwire.core.puppet.roles import Side
 from gaitwire.core.puppet.tree import descendants, walk

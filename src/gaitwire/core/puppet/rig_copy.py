@@ -10,11 +10,11 @@ from shapely.geometry import Point
 
 from gaitwire.core.puppet.change import PuppetChange
 from gaitwire.core.puppet.controls import Control, Entry, Reshape, Row
-from gaitwire.core.puppet.correcting import NO_DRAWING
+from gaitwire.core.puppet.corrective_shapes import NO_DRAWING
 from gaitwire.core.puppet.edit import entries_in
 from gaitwire.core.puppet.fitting import Placing, kept_bones
 from gaitwire.core.puppet.likeness import Figure, like_bone, like_parts
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin
 
 _OTHERWISE = 10.0

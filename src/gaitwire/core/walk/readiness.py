@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.geometry.bounds import Box
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.walk.walker import Walker, walker_of
 

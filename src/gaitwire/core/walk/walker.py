@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.puppet.limbing import limb_bones
+from gaitwire.core.puppet.limb_chains import limb_bones
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.views import VIEWS, View
 from gaitwire.core.walk.build import ADULT, Build

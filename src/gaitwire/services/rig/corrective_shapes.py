@@ -15,7 +15,7 @@ from gaitwire.core.evaluate.parting import part_grip
 from gaitwire.core.geometry import affine
 from gaitwire.core.ids import new_id
 from gaitwire.core.owners import owned
-from gaitwire.core.puppet import correcting as rules
+from gaitwire.core.puppet import corrective_shapes as rules
 from gaitwire.core.puppet.change import PuppetChange, applied
 from gaitwire.core.puppet.controls import CORRECTED, Control, ControlKind, Entry, Reshape, Row, RowKind
 from gaitwire.core.puppet.edit import find_bone, find_part

@@ -8,7 +8,7 @@ from typing import Any
 from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet.change import PuppetChange
-from gaitwire.core.puppet.limbing import ENDS, begun_limb, limb_chain, longest_chain
+from gaitwire.core.puppet.limb_chains import ENDS, begun_limb, limb_chain, longest_chain
 from gaitwire.core.puppet.model import Limb, Puppet
 from gaitwire.services.rig.gestures import PuppetGestures
 from gaitwire.services.session.naming import clean_name, unlike

@@ -10,7 +10,7 @@ import numpy as np
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
-from gaitwire.core.puppet import correcting as rules
+from gaitwire.core.puppet import corrective_shapes as rules
 from gaitwire.core.puppet.change import PuppetChange, applied
 from gaitwire.core.puppet.controls import NEAR, Entry, Reshape, Row
 from gaitwire.core.puppet.edit import find_bone, find_part

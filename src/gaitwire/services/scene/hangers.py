@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from gaitwire.core.addresses import Node
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.puppet.tree import descendants
 from gaitwire.core.scene import Scene

@@ -9,7 +9,7 @@ import numpy as np
 from gaitwire.core.addresses import Address
 from gaitwire.core.ids import new_id
 from gaitwire.core.motion.hop import Hop, HopKey, Timing, arc_of, beats_of, lag, timing_of
-from gaitwire.core.puppet.limbing import limb_bones
+from gaitwire.core.puppet.limb_chains import limb_bones
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
 from gaitwire.core.timing.course import fewest_keys

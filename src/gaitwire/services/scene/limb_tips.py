@@ -16,7 +16,7 @@ from gaitwire.core.evaluate.values import node_values
 from gaitwire.core.ids import new_id
 from gaitwire.core.links import Plant
 from gaitwire.core.owners import owned
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb, Puppet
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.easing.registry import FREE

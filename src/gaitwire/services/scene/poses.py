@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.addresses import Address, Node
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.key import Key

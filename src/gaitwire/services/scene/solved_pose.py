@@ -8,7 +8,7 @@ from gaitwire.core.addresses import Address
 from gaitwire.core.evaluate.compiled_scene import CompiledScene, compile_scene
 from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.spot import bent_over, end_of, planned, tip_turn
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 
 from gaitwire.core.links import Bearing, Hitch, Plant
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.loop import wrap

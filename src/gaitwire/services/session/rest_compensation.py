@@ -13,7 +13,7 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import GaitWireError, LockedError, NotFoundError
 from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
 from gaitwire.core.evaluate.inverse_layers import Beneath
-from gaitwire.core.evaluate.resting import KEPT, KeptValues, kept_values, moved_by
+from gaitwire.core.evaluate.rest_compensation import KEPT, KeptValues, kept_values, moved_by
 from gaitwire.core.evaluate.values import gait_values
 from gaitwire.core.geometry.path import points_of
 from gaitwire.core.ids import new_id

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 from gaitwire.core.geometry.bounds import Box, union
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.roles import REGIONS, SIDES, Region, Side
 from gaitwire.core.puppet.tree import walk

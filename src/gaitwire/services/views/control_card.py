@@ -14,7 +14,7 @@ from gaitwire.core.evaluate.controls import control_shares_of
 from gaitwire.core.evaluate.values import sample_controls, shown_times
 from gaitwire.core.notes.order import switches
 from gaitwire.core.puppet.controls import CORRECTED, Control, Entry, RowKind, spread_of
-from gaitwire.core.puppet.correcting import rivals, undrawn
+from gaitwire.core.puppet.corrective_shapes import rivals, undrawn
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.timing.channel import PROPERTIES, Property
 from gaitwire.core.tolerances import TIME

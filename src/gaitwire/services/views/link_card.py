@@ -12,7 +12,7 @@ from gaitwire.core.evaluate.compiled_scene import CompiledScene
 from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.owners import owned, owner_name
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES
 from gaitwire.core.tolerances import TIME

@@ -10,7 +10,7 @@ from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.reaching import LimbGrip, Reach
 from gaitwire.core.evaluate.values import sample_values, shown_times
-from gaitwire.core.puppet.limbing import chain_of
+from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Pin, Puppet
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 

@@ -9,7 +9,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.controls import Control, Entry, RowKind
-from gaitwire.core.puppet.limbing import ENDS, chain_of, longest_chain
+from gaitwire.core.puppet.limb_chains import ENDS, chain_of, longest_chain
 from gaitwire.core.puppet.model import TAGS, Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.roles import REGIONS, ROLES, SIDES
 from gaitwire.core.puppet.tree import walk

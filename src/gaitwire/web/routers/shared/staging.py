@@ -10,7 +10,7 @@ import numpy as np
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
-from gaitwire.core.puppet.limbing import chain_of, limb_end
+from gaitwire.core.puppet.limb_chains import chain_of, limb_end
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.puppet.sole import sole_of
 from gaitwire.services.session.workspace import Workspace
