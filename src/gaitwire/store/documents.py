@@ -3,24 +3,16 @@
 from __future__ import annotations
 
 import time
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
-from gaitwire.core.guide import Guide
-from gaitwire.core.links import Bearing, Hitch, Plant
-from gaitwire.core.motion.phrase import Phrase, PhraseUse
-from gaitwire.core.motion.roll import Roll
-from gaitwire.core.motion.turning import Turn
+from gaitwire.core.motion.phrase import Phrase
 from gaitwire.core.puppet import controls
 from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
-from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.sound import Sound
-from gaitwire.core.timing.channel import Channel
-from gaitwire.core.timing.mark import Marker, Pose
-from gaitwire.core.timing.offset import Offset
+from gaitwire.core.scene import Scene
+from gaitwire.core.scene_tables import SCENE_TABLES
 from gaitwire.core.walk.kept import KeptCard
-from gaitwire.core.walk.span import GaitSpan
 from gaitwire.store.connection import Store
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf, fetch
@@ -147,24 +139,6 @@ def load_phrase(store: Store, phrase_id: str) -> Phrase:
     return found[0].model_copy(update={"revision": revision})
 
 
-_SCENE_TABLES: dict[str, tuple[type[Any], str]] = {
-    "instances": (Instance, "depth, id"),
-    "channels": (Channel, "id"),
-    "poses": (Pose, "instance_id, time"),
-    "markers": (Marker, "time"),
-    "offsets": (Offset, "start, id"),
-    "guides": (Guide, "name, id"),
-    "sounds": (Sound, "rank, id"),
-    "plants": (Plant, "instance_id, limb_id, start, id"),
-    "hitches": (Hitch, "instance_id, owner_id, time"),
-    "bearings": (Bearing, "instance_id, time"),
-    "gaits": (GaitSpan, "instance_id, start, id"),
-    "rolls": (Roll, "instance_id, owner_id"),
-    "turns": (Turn, "instance_id, time, id"),
-    "phrase_uses": (PhraseUse, "instance_id, start, id"),
-}
-
-
 def load_scene(store: Store, scene_id: str, shelf: SceneShelf | None = None) -> Scene:
     """The scene with its instances, channels, keys and marks; raises NotFoundError.
 
@@ -175,7 +149,7 @@ def load_scene(store: Store, scene_id: str, shelf: SceneShelf | None = None) -> 
         rows = store.rows("SELECT * FROM scenes WHERE id = ?", (scene_id,))
         if not rows:
             raise NotFoundError("This scene was taken off the Shelf.", "Undo that on the Shelf to have it back.")
-        kept = (shelf or SceneShelf()).fetch(store, scene_id, revision, _SCENE_TABLES)
+        kept = (shelf or SceneShelf()).fetch(store, scene_id, revision)
     head = Scene.model_validate({**dict(rows[0]), "revision": revision})
     found = {name: tuple(items) for name, items in kept.tables.items()}
     return head.model_copy(update={**found, "keys": tuple(kept.keys)})
@@ -189,19 +163,6 @@ def discard(edit: Edit, kind: Kind, document: str) -> None:
             edit.remove(table, [item.id for item in getattr(puppet, table)])
     elif kind == "scene":
         scene = load_scene(edit.store, document)
-        edit.remove("turns", [t.id for t in scene.turns])
-        edit.remove("phrase_uses", [u.id for u in scene.phrase_uses])
-        edit.remove("rolls", [r.id for r in scene.rolls])
-        edit.remove("gaits", [g.id for g in scene.gaits])
-        edit.remove("bearings", [b.id for b in scene.bearings])
-        edit.remove("hitches", [h.id for h in scene.hitches])
-        edit.remove("plants", [p.id for p in scene.plants])
-        edit.remove("sounds", [s.id for s in scene.sounds])
-        edit.remove("guides", [g.id for g in scene.guides])
-        edit.remove("offsets", [o.id for o in scene.offsets])
-        edit.remove("markers", [m.id for m in scene.markers])
-        edit.remove("poses", [p.id for p in scene.poses])
-        edit.remove("keys", [k.id for k in scene.keys])
-        edit.remove("channels", [c.id for c in scene.channels])
-        edit.remove("instances", [i.id for i in scene.instances])
+        for name in reversed(SCENE_TABLES):
+            edit.remove(name, [row.id for row in getattr(scene, name)])
     edit.remove(_HOME[kind], [document])

@@ -6,7 +6,7 @@ import json
 import sqlite3
 from bisect import insort
 from collections import OrderedDict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
 from typing import Any, TypeVar
@@ -16,23 +16,15 @@ from pydantic import BaseModel, ValidationError
 from gaitwire.core.bounds import GREATEST, LATEST
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.explaining import explained
-from gaitwire.core.guide import Guide
-from gaitwire.core.links import Bearing, Hitch, Plant
-from gaitwire.core.motion.phrase import Phrase, PhraseUse
-from gaitwire.core.motion.roll import Roll
-from gaitwire.core.motion.turning import Turn
+from gaitwire.core.motion.phrase import Phrase
 from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.controls import Control, Entry
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet, Replacement
-from gaitwire.core.scene import Instance, Scene
-from gaitwire.core.sound import Sound
-from gaitwire.core.timing.channel import Channel
+from gaitwire.core.scene import Scene
+from gaitwire.core.scene_tables import SCENE_TABLES, SceneTable
 from gaitwire.core.timing.clip import SavedPose
 from gaitwire.core.timing.key import Curve, Excerpt, Key
-from gaitwire.core.timing.mark import Marker, Pose
-from gaitwire.core.timing.offset import Offset
 from gaitwire.core.walk.kept import KeptCard
-from gaitwire.core.walk.span import GaitSpan
 from gaitwire.store.connection import Store
 
 Model = TypeVar("Model", bound=BaseModel)
@@ -95,46 +87,11 @@ TABLES: dict[str, Table] = {
         _table("limbs", Limb),
         _table("controls", Control),
         _table("entries", Entry, json_columns=("rows", "reshapes")),
-        _table(
-            "scenes",
-            Scene,
-            skip=(
-                "revision",
-                "instances",
-                "channels",
-                "keys",
-                "poses",
-                "markers",
-                "offsets",
-                "guides",
-                "sounds",
-                "plants",
-                "hitches",
-                "bearings",
-                "gaits",
-                "rolls",
-                "phrase_uses",
-                "turns",
-            ),
-        ),
-        _table("instances", Instance),
-        _table("channels", Channel),
-        _table("keys", Key, json_columns=("curve", "chart", "excerpt")),
-        _table("poses", Pose),
-        _table("markers", Marker),
-        _table("offsets", Offset),
+        _table("scenes", Scene, skip=("revision", *SCENE_TABLES)),
+        *(_table(t.name, t.model, json_columns=t.json) for t in SCENE_TABLES.values()),
         _table("saved_poses", SavedPose),
-        _table("guides", Guide, json_columns=("pictures",)),
-        _table("sounds", Sound),
-        _table("plants", Plant),
-        _table("hitches", Hitch),
-        _table("bearings", Bearing),
         _table("gait_cards", KeptCard, json_columns=("settings", "measured")),
-        _table("gaits", GaitSpan, json_columns=("card",)),
-        _table("rolls", Roll),
-        _table("turns", Turn),
         _table("phrases", Phrase, skip=("revision",), json_columns=("tags", "rows")),
-        _table("phrase_uses", PhraseUse, json_columns=("phrase", "settings")),
     )
 }
 """Every table whose rows are kept in history."""
@@ -174,22 +131,19 @@ class SceneShelf:
     def __init__(self) -> None:
         self._scenes: OrderedDict[str, _Kept] = OrderedDict()
 
-    def fetch(self, store: Store, scene_id: str, revision: int, tables: Mapping[str, tuple[type[Any], str]]) -> _Kept:
-        """The scene's rows as of a revision; `tables` names the others' models and orders."""
+    def fetch(self, store: Store, scene_id: str, revision: int) -> _Kept:
+        """The scene's rows as of a revision."""
         kept = self._scenes.get(scene_id)
         floor = store.rows("SELECT floor FROM documents WHERE id = ?", (scene_id,))[0]["floor"]
         if kept is None or not floor <= kept.revision <= revision:
             keys = _read_keys(store, "JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ?", [scene_id])
-            rows = {name: _rows_of(store, scene_id, name, *what) for name, what in tables.items()}
+            rows = {table.name: _rows_of(store, scene_id, table) for table in _OTHERS}
             kept = _Kept(revision, sorted(keys, key=_PLACE), rows)
         elif kept.revision < revision:
             sql = "SELECT DISTINCT table_name, row_id FROM revision_rows WHERE document_id = ? AND revision > ?"
             changed = store.rows(sql, (scene_id, kept.revision))
             touched = {row["table_name"] for row in changed}
-            rows = {
-                name: _rows_of(store, scene_id, name, *what) if name in touched else kept.tables[name]
-                for name, what in tables.items()
-            }
+            rows = {t.name: _rows_of(store, scene_id, t) if t.name in touched else kept.tables[t.name] for t in _OTHERS}
             ids = [row["row_id"] for row in changed if row["table_name"] == "keys"]
             kept = _Kept(revision, _renewed(store, scene_id, kept.keys, ids), rows)
         known = self._scenes.get(scene_id)
@@ -201,11 +155,12 @@ class SceneShelf:
         return kept
 
 
-_PLACE = attrgetter("channel_id", "time")
+_PLACE = attrgetter(*SCENE_TABLES["keys"].order)
+_OTHERS = tuple(table for table in SCENE_TABLES.values() if table.model is not Key)
 
 
-def _rows_of(store: Store, scene_id: str, table: str, model: type[Model], order: str) -> list[Model]:
-    return fetch(store, table, f"scene_id = ? ORDER BY {order}", (scene_id,), model)
+def _rows_of(store: Store, scene_id: str, table: SceneTable) -> list[Any]:
+    return fetch(store, table.name, f"scene_id = ? ORDER BY {', '.join(table.order)}", (scene_id,), table.model)
 
 
 def _renewed(store: Store, scene_id: str, keys: list[Key], ids: Sequence[str]) -> list[Key]:

@@ -13,6 +13,7 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
 from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.scene import Scene
+from gaitwire.core.scene_tables import TIMED
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.pinning import warped
@@ -21,7 +22,6 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.services.scene.found_poses import FoundPoses
 from gaitwire.services.scene.gestures import store_keys
 from gaitwire.services.scene.kept_poses import FOREVER, course_of
-from gaitwire.services.scene.time_marks import TIMED
 from gaitwire.services.session.revising import revised
 from gaitwire.store.history import Edit
 
@@ -179,8 +179,8 @@ class PoseWork(FoundPoses):
     ) -> None:  # fmt: skip
         """Carry a puppet's marks along: its poses, and when its plants, hitches and bearings begin and end."""
         scene = self.scene
-        for table, fields in TIMED.items():
-            own = [x for x in getattr(scene, table) if x.instance_id == instance_id]
+        for table in TIMED:
+            fields, own = table.times, [x for x in getattr(scene, table.name) if x.instance_id == instance_id]
             as_keys = [
                 Key(id=f"{n} {f}", channel_id="", time=getattr(x, f), value=0.0)
                 for n, x in enumerate(own)
@@ -191,7 +191,7 @@ class PoseWork(FoundPoses):
                 x.model_copy(update={f: times.get(f"{n} {f}", getattr(x, f)) for f in fields})
                 for n, x in enumerate(own)
             ]
-            edit.put(table, [m for m, x in zip(moved, own, strict=True) if m != x])
+            edit.put(table.name, [m for m, x in zip(moved, own, strict=True) if m != x])
 
     def set_duration(self, pose_id: str, frames: int) -> int:
         """Let a pose last for so many frames until the next: all later ones of its puppet move along.

@@ -221,10 +221,10 @@ class _Way:
 
     def _points(self, part: Part, index: int, drawing: int) -> tuple[Art, FloatArray]:
         """A drawing of a part, softened, and where its points are at each time (T, K, 2)."""
-        address = self.shown.soft.get(index)
-        if address is not None:
+        soft = self.shown.soft.get(index)
+        if soft is not None:
             art = self.workspace.art(self.workspace.drawings(self.puppet, part, True)[drawing])
-            own = self.shown.points[:, address.drawing(drawing)].astype(float)
+            own = self.shown.points[:, soft.drawing(drawing)].astype(float)
         else:
             art = self.workspace.art(soft_name(self.puppet.drawings(part)[drawing].art_hash, WHOLE))
             own = np.repeat(art_points(art)[None], len(self.times), axis=0)
@@ -233,11 +233,11 @@ class _Way:
     def _cutouts(self, part: Part, index: int, art: Art) -> dict[int, Cutout]:
         """How each picture of a drawing is swept: along its outline, or, where it bends, the rim of its mesh."""
         found = {}
-        address = self.shown.soft.get(index)
+        soft = self.shown.soft.get(index)
         for place, picture in pictures_in(art).items():
-            if address is not None:
+            if soft is not None:
                 mesh = self.compiled.skins[part.id].body.mesh
-                own = self.shown.points[:, address.mesh][:, rim(mesh)].astype(float)
+                own = self.shown.points[:, soft.mesh][:, rim(mesh)].astype(float)
             else:
                 outline = mask_outline(self.workspace.skins.mask(picture.hash))
                 largest = max(shapely.get_parts(outline), key=lambda p: float(p.area))

@@ -8,12 +8,10 @@ from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Scene
+from gaitwire.core.scene_tables import TIMED
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.mark import Pose
 from gaitwire.store.history import Edit
-
-TIMED = {"poses": ("time",), "plants": ("start", "stop"), "hitches": ("time",), "bearings": ("time",)}
-"""The frames that each of them names, by table."""
 
 
 def slide_marks(edit: Edit, scene: Scene, cast: Mapping[str, Puppet], chosen: Collection[str], by: float) -> None:
@@ -39,13 +37,13 @@ def slide_marks(edit: Edit, scene: Scene, cast: Mapping[str, Puppet], chosen: Co
             return True
         return slides(who) or (isinstance(mark, Hitch) and slides(who, {mark.owner_id}))
 
-    for table, fields in TIMED.items():
+    for table in TIMED:
         moved = []
-        for mark in filter(follows, getattr(scene, table)):
-            first = getattr(mark, fields[0])
+        for mark in filter(follows, getattr(scene, table.name)):
+            first = getattr(mark, table.times[0])
             step = by if scene.loop_length is None else wrap(first + by, scene.loop_length) - first
-            moved.append(mark.model_copy(update={f: getattr(mark, f) + step for f in fields}))
-        edit.put(table, moved)
+            moved.append(mark.model_copy(update={f: getattr(mark, f) + step for f in table.times}))
+        edit.put(table.name, moved)
 
 
 def _bones(scene: Scene, cast: Mapping[str, Puppet], plant: Plant) -> set[str]:

@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.addresses import Bead, Node
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.scene.time_marks import TIMED
+from gaitwire.core.scene_tables import TIMED
 from gaitwire.services.views.wires import wire_order
 from gaitwire.web.routers.floor.answers import (
     FloorGestures,
@@ -38,7 +38,7 @@ def move_beads(
     """Slide beads, around the loop."""
     chosen, before = read_beads(beads), floor.scene
     moved = floor.move_beads(chosen, by)
-    if any(getattr(before, table) != getattr(floor.scene, table) for table in TIMED):
+    if any(getattr(before, t.name) != getattr(floor.scene, t.name) for t in TIMED):
         return all_wires(floor, picked=moved)
     return some_wires(floor, _owners(chosen), moved)
 
