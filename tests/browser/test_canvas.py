@@ -12,7 +12,9 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.raster import Raster
 from gaitwire.services.library.art_in import import_art
 from gaitwire.services.rig.soft_parts import Softening
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
 from gaitwire.services.session.pictures import arts_of, picture_source
 from outside.pictures import gap
 
@@ -88,13 +90,13 @@ def plank(workspace):
     soft.soften([puppet.parts[0].id])
     pins = [soft.place_pin(puppet.parts[0].id, "lead", x, 45)[0] for x in (30, 200, 370)]
     floor = Floor(workspace, make_scene(workspace, "Bent", frames=101, width=640, height=400, ground=300.0))
-    instance = floor.add_puppet(made, x=320.0, y=260.0, scale=1.0)
+    instance = add_puppet(floor, made, x=320.0, y=260.0, scale=1.0)
     random = np.random.default_rng(6)
     for frame in range(1, 100):
         x, y = random.uniform(-60, 60, 2)
-        floor.set_values(frame, {(instance, pins[1], "shift_y"): y, (instance, pins[2], "shift_x"): x})
+        set_values(floor, frame, {(instance, pins[1], "shift_y"): y, (instance, pins[2], "shift_x"): x})
     for frame in (0, 100):
-        floor.set_values(frame, {(instance, pins[1], "shift_y"): 55.0, (instance, pins[2], "shift_x"): -30.0})
+        set_values(floor, frame, {(instance, pins[1], "shift_y"): 55.0, (instance, pins[2], "shift_x"): -30.0})
     return floor.scene_id
 
 

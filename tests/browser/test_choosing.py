@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from browser.hands import act, seek
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
 
 
 def joint(program, name):

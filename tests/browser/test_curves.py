@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
 
 FRAMES = np.arange(0.0, 96.0)
 

@@ -5,7 +5,9 @@ import pytest
 
 from browser.hands import act, pick, seek, typed, unfold, wire
 from gaitwire.services.rig.bench import Bench
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
 
 SWING = {2: 60.0, 8: 60.0, 11: -60.0, 20: -60.0}
 
@@ -21,10 +23,10 @@ def shows(program, part):
 
 def test_a_smear_is_made_for_one_frame_drawn_anew_and_undone(program):
     floor = Floor(program.workspace, make_scene(program.workspace, "Swings", frames=24, loop=False, ground=640.0))
-    who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
+    who = add_puppet(floor, program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
     bones = {b.name: b.id for b in program.workspace.puppet(floor.instance(who).puppet_id).bones}
     for frame, value in SWING.items():
-        floor.set_values(frame, {(who, bones["near upper arm"], "turn"): value})
+        set_values(floor, frame, {(who, bones["near upper arm"], "turn"): value})
     page = program.floor("Swings")
     unfold(page)
     pick(program, "near upper arm")
@@ -59,7 +61,7 @@ def layered(program):
     wanted = {"sun": 0.0, "near hill": 0.5, "grass": 1.0}
     for part in bench.puppet.parts:
         bench.update_parts([part.id], {"distance": wanted.get(part.name, 1.0)})
-    floor.add_puppet(rows, x=640.0, y=640.0)
+    add_puppet(floor, rows, x=640.0, y=640.0)
     program.floor("Layers")
     return floor
 

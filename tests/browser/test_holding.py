@@ -5,7 +5,11 @@ import pytest
 
 from browser.hands import act, pick, seek, turn_of, typed, unfold, wire
 from builders.making import tip
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.limb_tips import limbs_of
+from gaitwire.services.scene.links import plant_limbs
+from gaitwire.services.scene.posing import set_values
 from gaitwire.store.documents import list_documents
 
 
@@ -17,8 +21,8 @@ class Stage:
         workspace = program.workspace
         self.floor = Floor(workspace, make_scene(workspace, "Trial", frames=48, loop=False, ground=648.0))
         ids = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
-        self.who = self.floor.add_puppet(ids["Tamsin"], x=520.0, y=648.0, scale=0.8)
-        self.apple = self.floor.add_puppet(ids["Apple"], x=800.0, y=400.0)
+        self.who = add_puppet(self.floor, ids["Tamsin"], x=520.0, y=648.0, scale=0.8)
+        self.apple = add_puppet(self.floor, ids["Apple"], x=800.0, y=400.0)
         self.bones = {b.name: b.id for b in workspace.puppet(ids["Tamsin"]).bones}
         self.open()
 
@@ -28,7 +32,7 @@ class Stage:
 
     def key(self, bone, prop, *track):
         for frame, value in track:
-            self.floor.set_values(float(frame), {(self.who, self.bones[bone], prop): value})
+            set_values(self.floor, float(frame), {(self.who, self.bones[bone], prop): value})
 
     def place(self, owner, *frames):
         found = self.floor.workspace.frames(self.floor.scene_id, np.array(frames, float))
@@ -69,7 +73,7 @@ def test_feet_are_planted_and_lifted_and_the_bar_is_dragged_in_time(stage):
     near = next(
         p
         for p in stage.floor.scene.plants
-        if p.limb_id == stage.floor.limbs_of([(stage.who, stage.bones["near foot"])])[0][1]
+        if p.limb_id == limbs_of(stage.floor, [(stage.who, stage.bones["near foot"])])[0][1]
     )
     assert (near.start, near.stop) == (4, 14)
     act(program, lambda: page.keyboard.press("Control+z"))
@@ -178,8 +182,8 @@ def test_a_thing_is_put_into_a_hand_carried_let_go_and_thrown(stage):
 
 def test_notes_lead_to_the_frame_and_the_bone(stage):
     page, program = stage.page, stage.program
-    limb = stage.floor.limbs_of([(stage.who, stage.bones["near foot"])])
-    stage.floor.plant(limb, 10.0)
+    limb = limbs_of(stage.floor, [(stage.who, stage.bones["near foot"])])
+    plant_limbs(stage.floor, limb, 10.0)
     stage.key("pelvis", "shift_y", (0, 0), (20, 0), (30, -60))
     stage.open()
     page.keyboard.press("z")

@@ -5,13 +5,14 @@ import pytest
 
 from browser.hands import act, pick, seek, typed, wire
 from gaitwire.core.motion.hop import Hop, timing_of
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 
 
 @pytest.fixture
 def staged(program):
     floor = Floor(program.workspace, make_scene(program.workspace, "Hops", frames=72, loop=False, ground=640.0))
-    floor.who = floor.add_puppet(program.id_of("puppet", "Pip"), x=400.0, y=640.0)
+    floor.who = add_puppet(floor, program.id_of("puppet", "Pip"), x=400.0, y=640.0)
     program.floor("Hops")
     pick(program, "Pip, whole")
     return floor

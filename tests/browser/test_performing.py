@@ -4,14 +4,15 @@ import numpy as np
 import pytest
 
 from browser.hands import act, seek, typed, wire
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.documents import list_documents
 
 
 def scene_with(program, puppet, frames, loop):
     floor = Floor(program.workspace, make_scene(program.workspace, "Trial", frames=frames, loop=loop, ground=648.0))
-    floor.add_puppet(
-        next(e.id for e in list_documents(program.workspace.store, "puppet") if e.name == puppet), scale=0.4
+    add_puppet(
+        floor, next(e.id for e in list_documents(program.workspace.store, "puppet") if e.name == puppet), scale=0.4
     )
     page = program.floor("Trial")
     page.locator("#fold-all").click()

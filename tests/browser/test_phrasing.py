@@ -4,12 +4,13 @@ import pytest
 
 from browser.hands import act, pick, seek, turn_of, unfold
 from gaitwire.services.library.phrases import list_phrases
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 
 
 def test_a_phrase_is_found_laid_trimmed_and_one_is_made_from_beads(program):
     floor = Floor(program.workspace, make_scene(program.workspace, "Saying", frames=72, loop=False, ground=640.0))
-    who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
+    who = add_puppet(floor, program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
     page = program.floor("Saying")
     act(program, page.locator(f".seat .wirerow[data-instance='{who}'] .pick").click)
     page.locator("#phrase-find").fill("farewell")

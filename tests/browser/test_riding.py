@@ -5,12 +5,14 @@ import pytest
 
 from browser.hands import act, pick, seek, unfold
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.walks import put_gait
 
 
 def test_a_bone_is_ridden_while_time_goes_on(program):
     floor = Floor(program.workspace, make_scene(program.workspace, "Riding", frames=240, loop=False, ground=640.0))
-    who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
+    who = add_puppet(floor, program.id_of("puppet", "Tamsin"), x=600.0, y=640.0)
     page = program.floor("Riding")
     unfold(page)
     seek(page, 4)
@@ -55,8 +57,8 @@ def test_a_bone_is_ridden_while_time_goes_on(program):
 
 def test_a_setting_of_a_walk_is_ridden(program):
     floor = Floor(program.workspace, make_scene(program.workspace, "Leaning", frames=240, loop=False, ground=640.0))
-    who = floor.add_puppet(program.id_of("puppet", "Tamsin"), x=300.0, y=640.0)
-    gait = floor.put_gait(who, CHARACTERS["plain"], travels=True)
+    who = add_puppet(floor, program.id_of("puppet", "Tamsin"), x=300.0, y=640.0)
+    gait = put_gait(floor, who, CHARACTERS["plain"], travels=True)
     page = program.floor("Leaning")
     unfold(page)
     act(program, page.locator(".wirerow.head .pick", has_text="Tamsin").first.click)

@@ -8,7 +8,8 @@ from gaitwire.core.timing.channel import LED
 from gaitwire.services.library.art_in import import_art
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.limbs import Limbs
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 
 ART = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 400">
 <rect id="far shirt" x="20" y="160" width="60" height="180" fill="#363"/>
@@ -173,7 +174,7 @@ def test_a_hand_gets_drawings_that_step_on_the_floor(arm, tmp_path):
     arm.settled()
 
     scene = make_scene(arm.workspace, "Wave", frames=12)
-    instance = Floor(arm.workspace, scene).add_puppet(puppet(arm).id, scale=1.0)
+    instance = add_puppet(Floor(arm.workspace, scene), puppet(arm).id, scale=1.0)
     page = arm.floor("Wave")
     page.evaluate("window.gaitwire.player.seek(6)")
     page.get_by_role("button", name="Unfold Near arm").click()

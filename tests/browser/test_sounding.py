@@ -6,7 +6,8 @@ import pytest
 from browser.hands import act, seek
 from gaitwire.formats.sound_files import write_wav
 from gaitwire.measure.sounding import EAR_READY, IN_STEP, make_clicking
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import make_scene
+from gaitwire.services.scene.gestures import Floor
 
 HEARD = """async () => {
   const { ear, player } = window.gaitwire;

@@ -4,7 +4,11 @@ import numpy as np
 import pytest
 
 from browser.hands import act, pick, seek, unfold
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_course
+from gaitwire.services.scene.timing import repeat_channels
+from gaitwire.services.scene.visibility import shown_spans
 from gaitwire.store.documents import list_documents
 
 
@@ -15,8 +19,8 @@ class Trial:
         self.program, self.page, workspace = program, program.page, program.workspace
         self.floor = Floor(workspace, make_scene(workspace, "Trial", frames=48, loop=True, ground=648.0))
         ids = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
-        self.pip = self.floor.add_puppet(ids["Pip"], x=420.0, y=648.0)
-        self.who = self.floor.add_puppet(ids["Tamsin"], x=820.0, y=648.0, scale=0.7)
+        self.pip = add_puppet(self.floor, ids["Pip"], x=420.0, y=648.0)
+        self.who = add_puppet(self.floor, ids["Tamsin"], x=820.0, y=648.0, scale=0.7)
         program.floor("Trial")
         unfold(self.page)
 
@@ -29,7 +33,7 @@ class Trial:
         return box
 
     def spans(self, who):
-        return self.floor.spans_of((who, who))
+        return shown_spans(self.floor, (who, who))
 
     def undo(self):
         act(self.program, lambda: self.page.keyboard.press("Control+z"))
@@ -78,11 +82,11 @@ def test_a_puppet_turns_round_in_stages_or_as_one(trial):
 
 def test_a_hop_in_a_loop_asks_and_a_seam_is_eased_closed_from_the_card(trial):
     page, program = trial.page, trial.program
-    trial.floor.update(frames=120)
-    trial.floor.set_course(
-        {0.0: {(trial.who, trial.who, "shift_x"): 0.0}, 25.0: {(trial.who, trial.who, "shift_x"): 100.0}}
+    update_scene(trial.floor, frames=120)
+    set_course(
+        trial.floor, {0.0: {(trial.who, trial.who, "shift_x"): 0.0}, 25.0: {(trial.who, trial.who, "shift_x"): 100.0}}
     )
-    trial.floor.repeat([(trial.who, trial.who)], "there and back")
+    repeat_channels(trial.floor, [(trial.who, trial.who)], "there and back")
     program.floor("Trial")
     seek(page, 30)
     pick(program, "Pip, whole")

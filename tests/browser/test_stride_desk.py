@@ -12,7 +12,8 @@ from gaitwire.core.walk.stride import Stride
 from gaitwire.services.gait import gait_cards as cards
 from gaitwire.services.gait.put_in_scene import put_in_scene
 from gaitwire.services.rig.bench import Bench
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.documents import list_documents
 
 
@@ -128,7 +129,7 @@ def test_an_edit_on_a_walk_is_kept_when_its_card_is_changed(program, desk):
     space = program.workspace
     tamsin = program.id_of("puppet", "Tamsin")
     scene_id = make_scene(space, "Later", frames=97, loop=False, ground=640.0)
-    Floor(space, scene_id).add_puppet(tamsin, x=200.0)
+    add_puppet(Floor(space, scene_id), tamsin, x=200.0)
     put_in_scene(cards.CardDesk(space, "plain"), tamsin, scene_id, travels=True, as_keys=False)
     page = program.floor("Later")
     unfold(page)

@@ -5,7 +5,9 @@ from itertools import pairwise
 import pytest
 
 from browser.conftest import patiently
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.found_poses import mark_all_poses, poses_of, unmarked_poses_of
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.poses import delete_pose
 
 
 def ppf(page):
@@ -201,14 +203,14 @@ def unmarked(program):
     """The Floor of Pip, none of whose poses are marked."""
     floor = Floor(program.workspace, program.id_of("scene", "Pip hops"))
     who = floor.scene.instances[-1].id
-    for pose in floor.poses_of(who):
-        floor.delete_pose(pose.id, with_keys=False)
+    for pose in poses_of(floor, who):
+        delete_pose(floor, pose.id, with_keys=False)
     return floor, who
 
 
 def test_every_one_of_nine_poses_in_a_row_can_be_taken_at_any_zoom(program):
     floor, who = unmarked(program)
-    floor.mark_all(who, range(9))
+    mark_all_poses(floor, who, range(9))
     page = program.floor("Pip hops")
     page.get_by_role("button", name="unfold all").click()
     for zoom in ("", "-", "+", "+", "+", "+"):
@@ -237,7 +239,7 @@ def test_every_one_of_nine_poses_in_a_row_can_be_taken_at_any_zoom(program):
 
 def test_a_pose_that_was_found_is_named_on_its_card_and_marked_so(program):
     floor, who = unmarked(program)
-    found = floor.unmarked_of(who)
+    found = unmarked_poses_of(floor, who)
     page = program.floor("Pip hops")
     page.locator(f"#poses [data-frame='{found[1]:g}']").click()
     program.settled()
@@ -246,10 +248,10 @@ def test_a_pose_that_was_found_is_named_on_its_card_and_marked_so(program):
     page.locator("#card input[name=name]").press("Enter")
     program.settled()
     assert page.locator("#card h2").inner_text() == "down"
-    assert [(p.time, p.name) for p in floor.poses_of(who)] == [(found[1], "down")]
+    assert [(p.time, p.name) for p in poses_of(floor, who)] == [(found[1], "down")]
     page.keyboard.press("Delete")
     program.settled()
-    assert floor.poses_of(who) == [] and found[1] not in {k.time for k in floor.scene.keys}
+    assert poses_of(floor, who) == [] and found[1] not in {k.time for k in floor.scene.keys}
 
 
 def test_looking_at_poses_alone_changes_no_meaning_of_a_key(program):

@@ -5,7 +5,8 @@ import pytest
 
 from browser.hands import act, unfold
 from builders.making import tip
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.documents import list_documents
 
 
@@ -14,7 +15,7 @@ def stage(program):
     floor = Floor(program.workspace, make_scene(program.workspace, "Strolling", frames=73, loop=False, ground=640.0))
     ids = {e.name: e.id for e in list_documents(program.workspace.store, "puppet")}
     for name, x in (("Tamsin", 200.0), ("Pip", 900.0)):
-        floor.add_puppet(ids[name], x=x, y=640.0)
+        add_puppet(floor, ids[name], x=x, y=640.0)
     program.floor("Strolling")
     unfold(program.page)
     return floor

@@ -3,7 +3,9 @@
 import numpy as np
 
 from builders.making import tip
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -15,7 +17,7 @@ class Cast:
         self.workspace = workspace
         self.floor = Floor(workspace, make_scene(workspace, "Trial", frames=48, loop=False, ground=640.0))
         ids = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
-        self.who, self.pip = (self.floor.add_puppet(ids[name], x=x) for name, x in (("Tamsin", 500.0), ("Pip", 800.0)))
+        self.who, self.pip = (add_puppet(self.floor, ids[name], x=x) for name, x in (("Tamsin", 500.0), ("Pip", 800.0)))
         puppet = workspace.puppet(ids["Tamsin"])
         self.bones = {b.name: b for b in puppet.bones}
         self.limbs = {i.name: (self.who, i.id) for i in puppet.limbs}
@@ -24,7 +26,7 @@ class Cast:
         return self.who, self.bones[name].id
 
     def key(self, frame, bone, value, prop="turn"):
-        self.floor.set_values(frame, {(*self.node(bone), prop): value})
+        set_values(self.floor, frame, {(*self.node(bone), prop): value})
 
     def at(self, *frames):
         return self.workspace.frames(self.floor.scene_id, np.array(frames, float))

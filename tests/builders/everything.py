@@ -16,9 +16,21 @@ from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.corrective_shapes import Correcting
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.shadows import Shadowing
-from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.rides import PointerPlace
-from gaitwire.services.scene.smears import Smear
+from gaitwire.services.scene.beads import copy_beads, ease_beads, shape_beads, space_beads
+from gaitwire.services.scene.camera import add_camera
+from gaitwire.services.scene.floor import make_scene, update_instance
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.hops import plan_hop
+from gaitwire.services.scene.limb_tips import solve_from_tip
+from gaitwire.services.scene.links import change_bearing, hitch_nodes, lift_limbs, plant_limbs
+from gaitwire.services.scene.phrases import put_phrase
+from gaitwire.services.scene.posing import set_course
+from gaitwire.services.scene.rides import PointerPlace, record_ride, record_setting
+from gaitwire.services.scene.rolls import put_roll
+from gaitwire.services.scene.smears import Smear, smear_parts
+from gaitwire.services.scene.timing import put_offsets, put_stays, repeat_channels
+from gaitwire.services.scene.turns import turn_round
+from gaitwire.services.scene.walks import find_gait, put_gait
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents
 
@@ -65,7 +77,7 @@ def _performer(workspace: Workspace, floor: Floor, name: str, **place: float) ->
 
 
 def _repeat(who: Performer, kind: str, bones: Sequence[str], *stretch: float) -> None:
-    who.floor.repeat([(who.instance, who.bones[b]) for b in bones], kind, *stretch)
+    repeat_channels(who.floor, [(who.instance, who.bones[b]) for b in bones], kind, *stretch)
 
 
 def _loop(workspace: Workspace) -> str:
@@ -83,27 +95,28 @@ def _loop(workspace: Workspace) -> str:
     _repeat(gander, "there and back", ["head"], 3.0, 14.0)
     _repeat(gander, "onward", ["tail"])
     gander.show("eye", {0: "", 30: "shut", 34: ""})
-    floor.update_instance(gander.instance, exposure=2)
-    floor.put_offsets(
+    update_instance(floor, gander.instance, exposure=2)
+    put_offsets(
+        floor,
         [(gander.instance, gander.bones["head"])],
         {"property": "turn", "amount": 11.0, "start": 80.0, "stop": 112.0, "soft_in": 9.0, "soft_out": 7.0},
     )
     stook = _performer(workspace, floor, "Stook", x=980.0, y=650.0, scale=0.6)
     _controls(stook)
-    floor.update_instance(stook.instance, exposure=3, turned=True)
-    floor.put_phrase(stook.instance, "look", 80.0, around=True, amount=1.3, pace=1.4)
-    floor.put_phrase(stook.instance, "breathe", 10.0, repeats=0, fade_in=8.0)
+    update_instance(floor, stook.instance, exposure=3, turned=True)
+    put_phrase(floor, stook.instance, "look", 80.0, around=True, amount=1.3, pace=1.4)
+    put_phrase(floor, stook.instance, "breathe", 10.0, repeats=0, fade_in=8.0)
     tamsin = _performer(workspace, floor, "Tamsin", x=640.0, y=648.0, scale=0.7)
-    walk = floor.put_gait(tamsin.instance, CHARACTERS["weary"], 0.0)
-    gait = floor.gait(walk)
-    floor.ride_setting(gait, "lean", [(20.0, 4.0), (44.0, 16.0), (70.0, 4.0)])
+    walk = put_gait(floor, tamsin.instance, CHARACTERS["weary"], 0.0)
+    gait = find_gait(floor, walk)
+    record_setting(floor, gait, "lean", [(20.0, 4.0), (44.0, 16.0), (70.0, 4.0)])
     tamsin.key("near upper arm", {"turn": track("30 -40, 40 -70, 60 -20")})
-    floor.put_phrase(tamsin.instance, "wave", 50.0, other_side=True, fade_out=6.0)
+    put_phrase(floor, tamsin.instance, "wave", 50.0, other_side=True, fade_out=6.0)
     bramble = _performer(workspace, floor, "Bramble", x=160.0, y=648.0, scale=0.4)
-    floor.put_gait(bramble.instance, CHARACTERS["plain"], 0.0)
+    put_gait(floor, bramble.instance, CHARACTERS["plain"], 0.0)
     barrel = _performer(workspace, floor, "Cider barrel", x=500.0, y=656.0, scale=0.4)
     barrel.key("seat", {"shift_x": track("0 0, 48 200")}, "sine-in-out")
-    floor.put_roll((barrel.instance, _rolling(workspace, barrel)))
+    put_roll(floor, (barrel.instance, _rolling(workspace, barrel)))
     return floor.scene_id
 
 
@@ -121,17 +134,19 @@ def _controls(who: Performer) -> None:
             continue
         names = ("x", "y") if control.kind == "pad" else ("x",)
         for frame, share in ((0, 0.0), (last // 3, 0.8), (2 * last // 3, -0.5)):
-            who.floor.set_course(
+            set_course(
+                who.floor,
                 {
                     frame: {
                         (who.instance, control.id, n): share * (30.0 if control.kind == "pad" else 1.0) for n in names
                     }
-                }
+                },
             )
     mouth = who.parts["mouth"].id
     numbers = sorted(who.drawings[mouth].values())
-    who.floor.set_course(
-        {f: {(who.instance, mouth, "drawing"): v} for f, v in ((0, LED), (20, float(numbers[-1])), (30, LED))}
+    set_course(
+        who.floor,
+        {f: {(who.instance, mouth, "drawing"): v} for f, v in ((0, LED), (20, float(numbers[-1])), (30, LED))},
     )
 
 
@@ -139,39 +154,37 @@ def _shot(workspace: Workspace) -> str:
     """A shot: easings of all kinds, stays, a hop, a smear, turns in both manners, a journey, camera, fading, order."""
     floor = _floor(workspace, "Everything in a shot", 120, loop=False)
     pip = _performer(workspace, floor, "Pip", x=300.0, y=648.0, scale=0.7)
-    floor.plan_hop(pip.instance, 8.0, Hop(height=180.0, distance=160.0))
+    plan_hop(floor, pip.instance, 8.0, Hop(height=180.0, distance=160.0))
     pip.key("seat", {"opacity": track("80 1, 96 0.3"), "shown": track("0 1, 110 0")})
     node = (pip.instance, pip.bones["leaf"])
     beads = pip.key("leaf", {"turn": track("60 0, 72 40, 84 -10, 96 12")})
-    floor.shape_beads(beads[:1], (0.1, -0.4, 0.3, 1.5))
-    floor.space_beads(beads[1:2], "thirds")
-    floor.ease_beads(beads[2:3], "hold")
-    floor.stay([node], 104.0)
-    floor.turn_round(pip.instance, 90.0, 12.0)
+    shape_beads(floor, beads[:1], (0.1, -0.4, 0.3, 1.5))
+    space_beads(floor, beads[1:2], "thirds")
+    ease_beads(floor, beads[2:3], "hold")
+    put_stays(floor, [node], 104.0)
+    turn_round(floor, pip.instance, 90.0, 12.0)
     stook = _performer(workspace, floor, "Stook", x=1000.0, y=650.0, scale=0.6)
-    with floor.edit("turn at once, as one") as edit:
-        edit.put("turns", [
-            Turn(id=new_id(), scene_id=floor.scene_id, instance_id=stook.instance, time=40.0, frames=10.0, manner="whole")
-        ])  # fmt: skip
+    whole = {"scene_id": floor.scene_id, "instance_id": stook.instance, "time": 40.0, "frames": 10.0, "manner": "whole"}
+    floor.change("turn as one", [Turn(id=new_id(), **whole)])
     stook.key("near upper arm", {"turn": track("0 0, 30 0, 33 70, 60 64")}, "expo-out")
-    floor.smear([(stook.instance, stook.bones["near upper arm"])], 32.0, Smear())
+    smear_parts(floor, [(stook.instance, stook.bones["near upper arm"])], 32.0, Smear())
     tamsin = _performer(workspace, floor, "Tamsin", x=420.0, y=648.0, scale=0.66)
-    floor.put_gait(tamsin.instance, CHARACTERS["plain"], 10.0, 70.0, travels=True, pace="stands")
-    floor.put_phrase(tamsin.instance, "doubt", 74.0, still=0.7, goes_on=True, change_in=10.0)
+    put_gait(floor, tamsin.instance, CHARACTERS["plain"], 10.0, 70.0, travels=True, pace="stands")
+    put_phrase(floor, tamsin.instance, "doubt", 74.0, still=0.7, goes_on=True, change_in=10.0)
     tamsin.key("chest", {"turn": track("100 0, 112 9")})
     ride = [PointerPlace(float(f), 640.0 + 2 * f, 300.0 + f) for f in range(76, 90)]
-    floor.ride("shift", [(tamsin.instance, tamsin.bones["pelvis"])], (640.0 + 152, 376.0), ride)
+    record_ride(floor, "shift", [(tamsin.instance, tamsin.bones["pelvis"])], (640.0 + 152, 376.0), ride)
     front = _performer(workspace, floor, "Tamsin, front", x=820.0, y=648.0, scale=0.5)
-    floor.put_gait(front.instance, CHARACTERS["sneaking"], 20.0, 100.0)
+    put_gait(floor, front.instance, CHARACTERS["sneaking"], 20.0, 100.0)
     near = front.parts[next(iter(front.parts))].id
-    floor.set_course({0: {(front.instance, near, "place"): 0.0}, 50: {(front.instance, near, "place"): 3.0}})
-    camera = floor.add_camera()
-    floor.set_course({
+    set_course(floor, {0: {(front.instance, near, "place"): 0.0}, 50: {(front.instance, near, "place"): 3.0}})
+    camera = add_camera(floor)
+    set_course(floor, {
         f: {(camera, camera, "shift_x"): x, (camera, camera, "stretch"): z, (camera, camera, "turn"): t}
         for f, x, z, t in ((0, 0.0, 1.0, 0.0), (60, 60.0, 1.3, 4.0), (110, -40.0, 1.1, -3.0))
     })  # fmt: skip
-    floor.update_instance(stook.instance, distance=0.6)
-    floor.update_instance(front.instance, exposure=2)
+    update_instance(floor, stook.instance, distance=0.6)
+    update_instance(floor, front.instance, exposure=2)
     return floor.scene_id
 
 
@@ -184,32 +197,32 @@ def _links(workspace: Workspace) -> str:
     second = _performer(workspace, floor, "Apple", x=900.0, y=400.0, scale=0.5)
     limbs = {name: (tamsin.instance, limb) for name, limb in tamsin.limbs.items()}
     floor.word = "go"
-    floor.solve_from_tip([limbs["near arm"]], 0.0, True)
-    floor.plant([limbs["near leg"], limbs["far leg"]], 0.0)
-    floor.lift([limbs["far leg"]], 30.0)
+    solve_from_tip(floor, [limbs["near arm"]], 0.0, True)
+    plant_limbs(floor, [limbs["near leg"], limbs["far leg"]], 0.0)
+    lift_limbs(floor, [limbs["far leg"]], 30.0)
     tamsin.key("pelvis", {"shift_x": track("0 0, 20 24, 50 -16"), "shift_y": track("0 0, 24 18, 50 0")})
     tamsin.key("chest", {"turn": track("0 0, 24 16, 60 -6")}, "sine-in-out")
     arm = limbs["near arm"][1]
-    floor.set_course({
+    set_course(floor, {
         f: {(tamsin.instance, arm, "tip_x"): x, (tamsin.instance, arm, "tip_y"): y, (tamsin.instance, arm, "mix"): m}
         for f, x, y, m in ((0, 0.0, 0.0, 1.0), (18, 60.0, -80.0, 1.0), (40, 90.0, -20.0, 0.6), (56, 0.0, 0.0, 0.0))
     })  # fmt: skip
     hand = (tamsin.instance, tamsin.bones["near hand"])
-    floor.hitch([(basket.instance, basket.instance)], 12.0, hand)
-    floor.hitch([(basket.instance, basket.instance)], 40.0, None)
-    floor.hitch([(second.instance, second.instance)], 0.0, hand)
-    floor.hitch([(second.instance, second.instance)], 26.0, None, arc=True)
-    floor.hitch([(second.instance, second.instance)], 44.0, (basket.instance, basket.bones["fruit"]))
-    floor.plant([limbs["far arm"]], 44.0, (basket.instance, basket.bones["fruit"]))
-    floor.bear(tamsin.instance, 50.0, tamsin.bones["near shin"])
+    hitch_nodes(floor, [(basket.instance, basket.instance)], 12.0, hand)
+    hitch_nodes(floor, [(basket.instance, basket.instance)], 40.0, None)
+    hitch_nodes(floor, [(second.instance, second.instance)], 0.0, hand)
+    hitch_nodes(floor, [(second.instance, second.instance)], 26.0, None, arc=True)
+    hitch_nodes(floor, [(second.instance, second.instance)], 44.0, (basket.instance, basket.bones["fruit"]))
+    plant_limbs(floor, [limbs["far arm"]], 44.0, (basket.instance, basket.bones["fruit"]))
+    change_bearing(floor, tamsin.instance, 50.0, tamsin.bones["near shin"])
     apple.key("apple", {"turn": track("0 0, 30 50, 60 10")}, "sine-in-out")
     shoot = workspace.puppet(floor.instance(apple.instance).puppet_id)
     limb = shoot.limbs[0].id
-    floor.plant([(apple.instance, limb)], 16.0)
-    floor.lift([(apple.instance, limb)], 48.0)
+    plant_limbs(floor, [(apple.instance, limb)], 16.0)
+    lift_limbs(floor, [(apple.instance, limb)], 48.0)
     gauge = next(c.id for c in shoot.controls if c.kind == "gauge")
-    floor.set_course({0: {(apple.instance, gauge, "x"): 0.0}, 60: {(apple.instance, gauge, "x"): 1.0}})
+    set_course(floor, {0: {(apple.instance, gauge, "x"): 0.0}, 60: {(apple.instance, gauge, "x"): 1.0}})
     apple.key("shoot 3", {"turn": track("0 0, 66 45")})
-    floor.stay([(apple.instance, apple.bones["apple"])], 70.0)
-    floor.copy_beads([Bead(apple.instance, apple.bones["apple"], 30.0)], 68.0)
+    put_stays(floor, [(apple.instance, apple.bones["apple"])], 70.0)
+    copy_beads(floor, [Bead(apple.instance, apple.bones["apple"], 30.0)], 68.0)
     return floor.scene_id

@@ -8,7 +8,9 @@ from gaitwire.services.library.art_in import import_art
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.drawings import Drawings
 from gaitwire.services.rig.mirrored_shapes import Reflecting
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
 
 ARMS = b"""<svg xmlns="http://www.w3.org/2000/svg" width="300" height="300">
 <g id="far upper"><path d="M160 90 H250 V110 H160 Z" fill="#b5622b"/></g>
@@ -36,7 +38,7 @@ class Rig(Reflecting):
         bench.show(self.parts["nose"], 0)
         self.scene = make_scene(workspace, "Arms")
         self.floor = Floor(workspace, self.scene)
-        self.who = self.floor.add_puppet(self.puppet_id, x=self.puppet.base_x, y=self.puppet.base_y, scale=1.0)
+        self.who = add_puppet(self.floor, self.puppet_id, x=self.puppet.base_x, y=self.puppet.base_y, scale=1.0)
 
     def _hang(self, name, above, x, y, tip):
         bench = Bench(self.workspace, self.puppet_id)
@@ -50,7 +52,7 @@ class Rig(Reflecting):
         self.put_rows(entry, [Row(kind=k, owner_id=o, property=p, value=v) for k, o, p, v in rows])
 
     def key(self, frame, owner, prop, value):
-        self.floor.set_values(frame, {(self.who, owner, prop): value})
+        set_values(self.floor, frame, {(self.who, owner, prop): value})
 
     def seen(self, frame=0.0):
         return evaluate(self.workspace.compiled(self.scene), np.array([frame]))

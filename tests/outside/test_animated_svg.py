@@ -11,7 +11,15 @@ from gaitwire.formats.raster import Raster
 from gaitwire.services.output.sendoff import find_scene, prepare
 from gaitwire.services.rig.corrective_shapes import Correcting
 from gaitwire.services.rig.soft_parts import Softening
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.beads import ease_beads, shape_beads, space_beads
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.limb_tips import limbs_of
+from gaitwire.services.scene.links import change_bearing, hitch_nodes, lift_limbs, plant_limbs
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.timing import put_offsets, put_stays, repeat_channels
+from gaitwire.services.scene.turns import turn_round
+from gaitwire.services.scene.visibility import show_only
 from gaitwire.store.documents import list_documents
 from outside.pictures import gap, screenshot, show_svg
 
@@ -71,8 +79,8 @@ def everything_moves(workspace, loop=True):
     scene = make_scene(workspace, "All", frames=36, width=800, height=640, loop=loop)
     floor = Floor(workspace, scene)
     puppets = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
-    pip = floor.add_puppet(puppets["Pip"], x=250.0, y=520.0, scale=0.8, turned=True)
-    cart = floor.add_puppet(puppets["Handcart"], x=480.0, y=600.0, scale=0.6)
+    pip = add_puppet(floor, puppets["Pip"], x=250.0, y=520.0, scale=0.8, turned=True)
+    cart = add_puppet(floor, puppets["Handcart"], x=480.0, y=600.0, scale=0.6)
     rng = np.random.default_rng(2)
     span = {"turn": 25, "shift_x": 20, "shift_y": 20, "stretch": 0.3, "widen": 0.3, "skew": 15}
     easings = iter([*EASINGS, *EASINGS])
@@ -83,13 +91,13 @@ def everything_moves(workspace, loop=True):
             rest = 1.0 if prop in ("stretch", "widen") else 0.0
             for time in np.sort(rng.choice(36, 3, replace=False)):
                 value = rest + rng.uniform(-1, 1) * span[prop]
-                floor.set_values(float(time), {(instance, bone, prop): value})
+                set_values(floor, float(time), {(instance, bone, prop): value})
             times = {k.time for k in floor.scene.keys_by_channel()[_channel(floor, bone, prop)]}
             beads = [Bead(instance, bone, t) for t in times]
             if n % 5 == 4:
-                floor.shape_beads(beads, (0.2, -0.4 if n % 2 else 0.9, 0.6, 1.3 if n % 2 else 0.95))
+                shape_beads(floor, beads, (0.2, -0.4 if n % 2 else 0.9, 0.6, 1.3 if n % 2 else 0.95))
             else:
-                floor.ease_beads(beads, next(easings))
+                ease_beads(floor, beads, next(easings))
     return scene
 
 
@@ -110,19 +118,19 @@ def test_timing_in_layers_plays_as_we_draw_it(page, orchard, loop):
     pip, cart = floor.scene.instances
     nodes = [(c.instance_id, c.owner_id) for c in floor.scene.channels]
     mine = [n for n in nodes if n[0] == pip.id]
-    floor.stay(mine, 17.0)
+    put_stays(floor, mine, 17.0)
     for node in mine[:3]:
         beads = [Bead(*node, k.time) for k in floor.scene.keys_by_channel()[_channel_of(floor, node)]]
-        floor.space_beads(beads, "halves")
-    floor.repeat(mine[3:5], "there and back")
-    floor.repeat(mine[5:6], "onward")
-    floor.put_offsets(
-        mine[1:4], {"property": "turn", "amount": 20, "start": 6, "stop": 30, "soft_in": 6, "soft_out": 9}
+        space_beads(floor, beads, "halves")
+    repeat_channels(floor, mine[3:5], "there and back")
+    repeat_channels(floor, mine[5:6], "onward")
+    put_offsets(
+        floor, mine[1:4], {"property": "turn", "amount": 20, "start": 6, "stop": 30, "soft_in": 6, "soft_out": 9}
     )
-    floor.update_instance(cart.id, exposure=3)
+    update_instance(floor, cart.id, exposure=3)
     puppet = orchard.puppet(pip.puppet_id)
-    floor.show_only([(pip.id, next(p.id for p in puppet.parts if p.name == "leaf"))], [(8, 21)])
-    floor.show_only([(pip.id, pip.id)], [(0, 5), (9, 40)])
+    show_only(floor, [(pip.id, next(p.id for p in puppet.parts if p.name == "leaf"))], [(8, 21)])
+    show_only(floor, [(pip.id, pip.id)], [(0, 5), (9, 40)])
     compare(page, orchard, scene, "timing in layers", step=1)
 
 
@@ -130,10 +138,10 @@ def test_a_puppet_that_fades_as_one_picture_plays_as_we_draw_it(page, orchard):
     """Chromium draws what is half there apart, and brings it to the page less sharp: so edges are off by more."""
     ids = {e.name: e.id for e in list_documents(orchard.store, "puppet")}
     floor = Floor(orchard, make_scene(orchard, "Fades", frames=20, loop=False, ground=640.0))
-    floor.add_puppet(ids["Pip"], x=900.0, y=640.0)
-    who = floor.add_puppet(ids["Tamsin"], x=400.0, y=640.0)
+    add_puppet(floor, ids["Pip"], x=900.0, y=640.0)
+    who = add_puppet(floor, ids["Tamsin"], x=400.0, y=640.0)
     for frame, opacity in ((4.0, 1.0), (16.0, 0.3)):
-        floor.set_values(frame, {(who, who, "opacity"): opacity})
+        set_values(floor, frame, {(who, who, "opacity"): opacity})
     compare(page, orchard, floor.scene_id, "fades", step=3, bounds=(1.5, 0.04))
 
 
@@ -141,7 +149,7 @@ def test_what_turns_round_in_stages_plays_as_we_draw_it(page, orchard):
     ids = {e.name: e.id for e in list_documents(orchard.store, "puppet")}
     floor = Floor(orchard, make_scene(orchard, "Round", frames=30, loop=False, ground=640.0))
     for name, x in (("Tamsin", 360.0), ("Pip", 640.0)):
-        floor.turn_round(floor.add_puppet(ids[name], x=x, y=640.0, scale=0.8), 4.0, 20.0)
+        turn_round(floor, add_puppet(floor, ids[name], x=x, y=640.0, scale=0.8), 4.0, 20.0)
     compare(page, orchard, floor.scene_id, "turns", step=1)
 
 
@@ -188,8 +196,8 @@ def test_kept_area_that_comes_and_goes_plays_there_and_back_as_we_draw_it(page, 
     pip = floor.scene.instances[0]
     bones = [b.id for b in orchard.puppet(pip.puppet_id).bones]
     for bone, stretch in zip(bones, (1.6, 0.7, 1.3), strict=False):
-        floor.set_values(0.0, {(pip.id, bone, "stretch"): stretch, (pip.id, bone, "keep"): 0.0})
-        floor.set_values(20.0, {(pip.id, bone, "stretch"): 1 / stretch, (pip.id, bone, "keep"): 1.0})
+        set_values(floor, 0.0, {(pip.id, bone, "stretch"): stretch, (pip.id, bone, "keep"): 0.0})
+        set_values(floor, 20.0, {(pip.id, bone, "stretch"): 1 / stretch, (pip.id, bone, "keep"): 1.0})
     production = prepare(orchard, scene, ExportSettings(back=True))
     assert production.frames.frames.tolist() == [*range(36), *range(34, 0, -1)]
     compare(page, orchard, scene, "there and back", step=3, back=True)
@@ -199,16 +207,16 @@ def test_what_is_planted_carried_and_thrown_plays_as_we_draw_it(page, orchard):
     scene = make_scene(orchard, "Carried", frames=40, width=900, height=640, loop=False, ground=600.0)
     floor = Floor(orchard, scene)
     puppets = {e.name: e.id for e in list_documents(orchard.store, "puppet")}
-    who = floor.add_puppet(puppets["Tamsin"], x=400.0, scale=0.9)
-    pip = floor.add_puppet(puppets["Pip"], x=600.0, scale=0.4)
+    who = add_puppet(floor, puppets["Tamsin"], x=400.0, scale=0.9)
+    pip = add_puppet(floor, puppets["Pip"], x=600.0, scale=0.4)
     bones = {b.name: (who, b.id) for b in orchard.puppet(puppets["Tamsin"]).bones}
-    floor.plant(floor.limbs_of([bones["near foot"], bones["far foot"], bones["far hand"]]), 0.0)
+    plant_limbs(floor, limbs_of(floor, [bones["near foot"], bones["far foot"], bones["far hand"]]), 0.0)
     for frame, x, y, turn in ((0, 0, 0, 0), (14, 26, 22, -70), (26, -14, 9, 20), (39, 6, 16, -30)):
-        floor.set_values(frame, {(*bones["pelvis"], "shift_x"): x, (*bones["pelvis"], "shift_y"): y})
-        floor.set_values(frame, {(*bones["near upper arm"], "turn"): turn})
-    floor.hitch([(pip, pip)], 6.0, bones["near hand"])
-    floor.hitch([(pip, pip)], 18.0, None, arc=True)
-    floor.hitch([bones["plait"]], 10.0, bones["near hand"])
-    floor.lift(floor.limbs_of([bones["near foot"]]), 22.0)
-    floor.bear(who, 28.0, bones["far shin"][1])
+        set_values(floor, frame, {(*bones["pelvis"], "shift_x"): x, (*bones["pelvis"], "shift_y"): y})
+        set_values(floor, frame, {(*bones["near upper arm"], "turn"): turn})
+    hitch_nodes(floor, [(pip, pip)], 6.0, bones["near hand"])
+    hitch_nodes(floor, [(pip, pip)], 18.0, None, arc=True)
+    hitch_nodes(floor, [bones["plait"]], 10.0, bones["near hand"])
+    lift_limbs(floor, limbs_of(floor, [bones["near foot"]]), 22.0)
+    change_bearing(floor, who, 28.0, bones["far shin"][1])
     compare(page, orchard, scene, "planted, carried, thrown, borne", step=1)

@@ -22,7 +22,9 @@ from builders.making import lead
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
 from gaitwire.services.rig.bench import Bench
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.beads import copy_beads, delete_beads, ease_beads, move_beads
+from gaitwire.services.scene.floor import make_scene, update_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import discard, list_documents, load_puppet, load_scene
@@ -48,7 +50,7 @@ def test_a_puppet_taken_off_comes_back_whole(orchard):
 
 def test_a_step_on_two_documents_waits_for_what_came_later(workspace):
     scene = make_scene(workspace, "Rows")
-    Floor(workspace, scene).update(frames=30)
+    update_scene(Floor(workspace, scene), frames=30)
     with pytest.raises(HistoryError, match="undo “set frames” first"):
         take_step(workspace.store, SHELF, "undo")
     take_step(workspace.store, scene, "undo")
@@ -58,7 +60,7 @@ def test_a_step_on_two_documents_waits_for_what_came_later(workspace):
 
 def test_undo_on_a_page_never_takes_the_page_away(workspace):
     scene = make_scene(workspace, "Rows")
-    Floor(workspace, scene).update(frames=30)
+    update_scene(Floor(workspace, scene), frames=30)
     take_step(workspace.store, scene, "undo")
     with pytest.raises(HistoryError, match="nothing to undo"):
         take_step(workspace.store, scene, "undo")
@@ -67,7 +69,7 @@ def test_undo_on_a_page_never_takes_the_page_away(workspace):
 
 def test_history_survives_a_restart(workspace):
     scene = make_scene(workspace, "Rows")
-    Floor(workspace, scene).update(frames=30)
+    update_scene(Floor(workspace, scene), frames=30)
     folder = workspace.store.path.parent
     workspace.store.close()
     store = Store(folder)
@@ -167,8 +169,8 @@ class Editing(RuleBasedStateMachine):
         beads = sorted({Bead(*owners[k.channel_id], k.time) for k in scene.keys if k.channel_id in owners})[::share]
         floor = Floor(self.workspace, self.scene)
         if beads:
-            {"move": lambda: floor.move_beads(beads, by), "copy": lambda: floor.copy_beads(beads, abs(by) % 24),
-             "delete": lambda: floor.delete_beads(beads[:2]), "ease": lambda: floor.ease_beads(beads, "back-out")}[what]()  # fmt: skip
+            {"move": lambda: move_beads(floor, beads, by), "copy": lambda: copy_beads(floor, beads, abs(by) % 24),
+             "delete": lambda: delete_beads(floor, beads[:2]), "ease": lambda: ease_beads(floor, beads, "back-out")}[what]()  # fmt: skip
         self.did()
 
     @rule(which=st.booleans(), direction=st.sampled_from(["undo", "redo"]))

@@ -11,7 +11,8 @@ import pytest
 from pydantic import ValidationError
 
 from gaitwire.core.errors import AlreadyDoneError, ConflictError, InvalidInputError, NotFoundError
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import make_scene, update_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.session.health import changed_blobs, examine
 from gaitwire.services.session.locking import clear_passing, passing_folder, writing
 from gaitwire.services.session.upkeep import Upkeep
@@ -53,10 +54,10 @@ def test_a_gesture_that_comes_twice_is_done_once(workspace):
     scene_id = make_scene(workspace, "Dusk")
     floor = Floor(workspace, scene_id)
     carry("gesture one")
-    floor.update(frames=90)
+    update_scene(floor, frames=90)
     carry("gesture one")
     with pytest.raises(AlreadyDoneError):
-        floor.update(frames=91)
+        update_scene(floor, frames=91)
     carry("gesture two")
     take_step(workspace.store, scene_id, "undo")
     carry("gesture two")
@@ -69,13 +70,13 @@ def test_a_gesture_that_comes_twice_is_done_once(workspace):
 def test_what_revisions_changed_is_forgotten_below_a_floor(workspace):
     scene_id = make_scene(workspace, "Dusk")
     for n in range(KNOWN_REVISIONS + 120):
-        Floor(workspace, scene_id).update(frames=50 + n % 2)
+        update_scene(Floor(workspace, scene_id), frames=50 + n % 2)
     known = workspace.store.rows("SELECT count(*) AS n FROM revision_rows WHERE document_id = ?", (scene_id,))[0]["n"]
     assert known <= KNOWN_REVISIONS + 60
     with pytest.raises(ConflictError):
-        Floor(workspace, scene_id, revision=3).update(name="Other")
+        update_scene(Floor(workspace, scene_id, revision=3), name="Other")
     revision = workspace.scene(scene_id).revision
-    Floor(workspace, scene_id, revision=revision).update(name="Other")
+    update_scene(Floor(workspace, scene_id, revision=revision), name="Other")
     assert load_scene(workspace.store, scene_id) == workspace.scene(scene_id)
 
 
@@ -105,14 +106,14 @@ def test_a_copy_takes_the_place_of_an_open_store_and_can_be_taken_back(orchard):
     entry = next(e for e in list_documents(store, "scene") if e.name == "Pip hops")
     was = orchard.scene(entry.id)
     backups.make_copy(store)
-    Floor(orchard, entry.id).update(name="Spoiled", frames=7)
+    update_scene(Floor(orchard, entry.id), name="Spoiled", frames=7)
     spoiled = orchard.scene(entry.id)
     kept = backups.restore_into(store, backups.find_copy(folder, "last"))
     now = orchard.scene(entry.id)
     assert (now.name, now.frames, now.keys) == (was.name, was.frames, was.keys)
     assert now.revision > spoiled.revision  # nothing known of older revisions is taken for this
     with pytest.raises(ConflictError):
-        Floor(orchard, entry.id, revision=spoiled.revision).update(frames=9)
+        update_scene(Floor(orchard, entry.id, revision=spoiled.revision), frames=9)
     backups.restore_into(store, kept)
     assert orchard.scene(entry.id).name == "Spoiled"
     with pytest.raises(NotFoundError, match="no copy called"):
@@ -200,8 +201,8 @@ def test_history_is_measured_cut_by_age_and_the_file_made_small(orchard):
     store = orchard.store
     scene_id = make_scene(orchard, "Dusk")
     for n in range(30):
-        Floor(orchard, scene_id).update(name=f"{n} {'dusk ' * 12}")
-    Floor(orchard, scene_id).update(frames=90)
+        update_scene(Floor(orchard, scene_id), name=f"{n} {'dusk ' * 12}")
+    update_scene(Floor(orchard, scene_id), frames=90)
     size = history_size(store)
     with store.atomic() as db:
         db.execute("UPDATE steps SET made_at = ? WHERE label <> 'set frames'", (time.time() - 90 * 86_400,))
@@ -316,7 +317,7 @@ def test_nothing_out_of_bounds_gets_past_the_models(orchard):
 
 def test_what_another_hand_wrote_out_of_bounds_is_told_and_never_put_back(orchard):
     entry = next(e for e in list_documents(orchard.store, "scene") if e.name == "Pip hops")
-    Floor(orchard, entry.id).update(frames=30)
+    update_scene(Floor(orchard, entry.id), frames=30)
     with orchard.store.atomic() as db:
         db.execute("UPDATE step_rows SET before = replace(before, '24', '240000000')")
     with pytest.raises(InvalidInputError):

@@ -8,7 +8,8 @@ import pytest
 from builders.making import lead
 from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.output.sendoff import prepare
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.floor import update_instance
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.documents import list_documents
 
 
@@ -137,7 +138,7 @@ def test_the_card_speaks_of_the_scene_of_bones_and_of_beads(client, orchard, pip
 def test_a_backdrop_leaves_with_the_background(orchard, pip):
     whole, bare = (prepare(orchard, pip.id, ExportSettings(background=b)) for b in (True, False))
     assert len(whole.frames.part_keys) == 30 and len(bare.frames.part_keys) == 6
-    Floor(orchard, pip.id).update_instance(pip.instances[0].id, backdrop=False)
+    update_instance(Floor(orchard, pip.id), pip.instances[0].id, backdrop=False)
     assert len(prepare(orchard, pip.id, ExportSettings(background=False)).frames.part_keys) == 30
 
 

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from builders.making import tip
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.links import update_plant
 from gaitwire.store.documents import list_documents
 from gaitwire.web.live import Session, reply
 
@@ -109,7 +110,7 @@ def test_notes_are_listed_with_their_frames_and_bones(client, orchard, climb):
     assert "data-note" in text or "Nothing to note" in text
     floor = Floor(orchard, climb.id)
     plant = climb.plants[0]
-    floor.update_plant(plant.id, {"x": plant.x - 300})
+    update_plant(floor, plant.id, {"x": plant.x - 300})
     text = client.get(f"/floor/{climb.id}/notes").text
     assert "out of reach" in text and f'data-instance="{plant.instance_id}"' in text
 

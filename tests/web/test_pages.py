@@ -9,7 +9,9 @@ import numpy as np
 import pytest
 
 from builders.making import lead
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.clips import save_pose
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import key_pose
 from gaitwire.store.documents import list_documents
 
 
@@ -62,7 +64,7 @@ def test_undo_names_the_act_and_the_scene_and_leads_there(client, orchard):
     scene = orchard.scene(named(orchard, "scene", "Pip hops"))
     pip = lead(scene)
     floor = Floor(orchard, scene.id)
-    floor.save_pose([(pip.id, pip.id), *((pip.id, b.id) for b in orchard.puppet(pip.puppet_id).bones)], 4.0)
+    save_pose(floor, [(pip.id, pip.id), *((pip.id, b.id) for b in orchard.puppet(pip.puppet_id).bones)], 4.0)
     said = post(client, f"/history/puppet/{pip.puppet_id}/undo").text
     assert "Undone: save a pose in “Pip hops”." in said and f'href="/floor/{scene.id}"' in said
     said = post(client, f"/history/scene/{scene.id}/redo").text
@@ -191,7 +193,7 @@ def test_key_pose_keys_every_property_and_changes_no_frame_there(client, orchard
     floor = Floor(orchard, scene.id)
     before = orchard.frames(scene.id, np.array([11.0])).nodes
     nodes = [k for k in orchard.frames(scene.id, np.array([11.0])).node_keys if k[0] == lead(scene).id]
-    floor.key_pose(11.0, nodes)
+    key_pose(floor, 11.0, nodes)
     own = {c.id for c in floor.scene.channels if c.instance_id == lead(scene).id}
     keyed = [k for k in floor.scene.keys if k.time == 11.0 and k.channel_id in own]
     assert len(keyed) == 6 * len(nodes)

@@ -5,7 +5,10 @@ import json
 import pytest
 
 from gaitwire.services.library.phrases import keep_phrase, list_phrases, phrase_at
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.phrases import find_use
+from gaitwire.services.scene.posing import set_values
 from gaitwire.store.documents import list_documents
 
 HX = {"HX-Request": "true"}
@@ -18,7 +21,7 @@ def floor(orchard):
 
 @pytest.fixture
 def who(orchard, floor):
-    return floor.add_puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    return add_puppet(floor, next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
 
 
 @pytest.fixture
@@ -32,13 +35,13 @@ def send(client, floor):
 def test_a_phrase_is_laid_changed_and_taken_away(client, floor, who, send):
     found = send("lay", instance=who, ref="nod", frame=4)
     made = found.headers["Gw-Made"]
-    assert "Nod" in found.text and floor.use(made).start == 4
+    assert "Nod" in found.text and find_use(floor, made).start == 4
     for field, value in {"start": "8", "repeats": "", "pace": "50", "amount": "-80", "ending": "stays"}.items():
         assert send(f"{made}/set", field=field, value=value).status_code == 200
-    use = floor.use(made)
+    use = find_use(floor, made)
     assert (use.start, use.repeats, use.pace, use.amount, use.goes_on, use.change_in) == (7, 0, 0.5, -0.8, True, 0)
     assert send(f"{made}/setting", field="depth", value="9,5").status_code == 200
-    assert floor.use(made).settings["depth"] == 9.5
+    assert find_use(floor, made).settings["depth"] == 9.5
     card = client.post(f"/floor/{floor.scene_id}/card", data={"nodes": json.dumps([[who, made]])}, headers=HX).text
     assert "from here on" in card and "How far the chin goes down" in card
     assert send(f"{made}/remove").status_code == 200 and not floor.scene.phrase_uses
@@ -56,10 +59,10 @@ def test_a_phrase_is_laid_changed_and_taken_away(client, floor, who, send):
 )
 def test_what_does_not_fit_is_refused_where_it_is_typed(floor, who, send, action, data, said):
     made = send("lay", instance=who, ref="nod", frame=0).headers["Gw-Made"]
-    before = floor.use(made)
+    before = find_use(floor, made)
     found = send(f"{made}/{action}", **data)
     assert found.status_code == 422 and said in found.text
-    assert floor.use(made) == before
+    assert find_use(floor, made) == before
 
 
 def test_a_phrase_too_long_for_its_scene_is_told(send, who):
@@ -69,7 +72,7 @@ def test_a_phrase_too_long_for_its_scene_is_told(send, who):
 def test_beads_become_a_phrase_on_the_shelf_and_are_renewed(orchard, floor, who, send):
     bone = orchard.puppet(floor.instance(who).puppet_id).bones[0].id
     for time, value in ((2.0, 0.0), (9.0, 30.0)):
-        floor.set_values(time, {(who, bone, "turn"): value})
+        set_values(floor, time, {(who, bone, "turn"): value})
     beads = json.dumps([[who, bone, 2.0], [who, bone, 9.0]])
     assert send("make", beads=beads, name="Bows", tags="Body, greet ,body", put="true").status_code == 200
     listed = list_phrases(orchard)[0]

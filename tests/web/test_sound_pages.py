@@ -7,7 +7,8 @@ import pytest
 
 from builders.making import lead
 from gaitwire.formats.sound_files import write_wav
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.sounds import find_sound
 from gaitwire.store.documents import list_documents
 
 
@@ -79,7 +80,7 @@ def test_a_sound_is_served_as_it_is_kept_and_its_card_tells_of_it(client, orchar
     assert "landing" in card and "a sound of 0.4 s" in card
     answer = post(client, crate, f"sounds/{sound.id}/drag", by="4", edge="out")
     assert answer.status_code == 200 and 'aria-label="Sound landing, from 37' in answer.text
-    assert Floor(orchard, crate.id).sound(sound.id).cut_out == 0, "there is no more of it"
+    assert find_sound(Floor(orchard, crate.id), sound.id).cut_out == 0, "there is no more of it"
 
 
 def test_a_shadow_is_laid_once_art_is_there(client, orchard):

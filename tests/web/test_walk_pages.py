@@ -6,7 +6,10 @@ import pytest
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.rides import record_setting
+from gaitwire.services.scene.walks import find_gait, put_gait
 from gaitwire.store.documents import list_documents
 from gaitwire.web.live import Message, Session
 
@@ -15,7 +18,7 @@ from gaitwire.web.live import Message, Session
 def walk(client, orchard):
     """Posts a walk on Tamsin in a looped scene of 24 frames; the answer, and the scene after it."""
     floor = Floor(orchard, make_scene(orchard, "Round", frames=24, loop=True, first_number=1))
-    who = floor.add_puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    who = add_puppet(floor, next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
 
     def post(**data):
         sent = {"card": "plain", "start": "1", "stop": "24", **data}
@@ -52,13 +55,13 @@ def test_what_does_not_fit_is_refused(walk, data, status, said):
 
 def test_while_a_setting_is_ridden_again_it_looks_as_it_will(orchard):
     floor = Floor(orchard, make_scene(orchard, "Again", frames=24))
-    who = floor.add_puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
-    gait = floor.gait(floor.put_gait(who, CHARACTERS["plain"]))
-    floor.ride_setting(gait, "lean", [(5.0, 20.0), (20.0, 20.0)])
+    who = add_puppet(floor, next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    gait = find_gait(floor, put_gait(floor, who, CHARACTERS["plain"]))
+    record_setting(floor, gait, "lean", [(5.0, 20.0), (20.0, 20.0)])
     session, again = Session(orchard, "scene", floor.scene_id), 6.0
     message = Message(kind="walk", limb=gait.id, gesture="lean", x=again, y=0.0, frame=12.0)
     _, shown = session.walk(message)
-    floor.ride_setting(gait, "lean", [(5.0, again), (20.0, again)])
+    record_setting(floor, gait, "lean", [(5.0, again), (20.0, again)])
     kept = evaluate(orchard.compiled(floor.scene_id), np.array([12.0]))
     assert np.abs(shown.nodes - kept.nodes).max() < 1e-9
     with pytest.raises(InvalidInputError, match="not there"):

@@ -5,7 +5,9 @@ import pytest
 
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.walks import put_gait, set_gait, walks_of
 from gaitwire.services.views.walk_prints import walk_prints
 from gaitwire.store.documents import list_documents
 
@@ -21,11 +23,11 @@ def puppet(workspace, name):
 
 @pytest.mark.parametrize("walk", [{}, {"pace": "stands"}, {"slope": 8.0}])
 def test_they_lie_on_the_floor_a_stride_apart(orchard, lane, walk):
-    who = lane.add_puppet(puppet(orchard, "Tamsin"), x=200.0, y=600.0)
-    lane.put_gait(who, CHARACTERS["plain"], travels=True, **walk)
+    who = add_puppet(lane, puppet(orchard, "Tamsin"), x=200.0, y=600.0)
+    put_gait(lane, who, CHARACTERS["plain"], travels=True, **walk)
     compiled = orchard.compiled(lane.scene_id)
     found = walk_prints(compiled)
-    gait = lane.walks_of(who)[0]
+    gait = walks_of(lane, who)[0]
     for side in ("near", "far"):
         own = [p for p in found if p.side == side]
         assert len(own) >= 3
@@ -43,17 +45,17 @@ def test_they_lie_on_the_floor_a_stride_apart(orchard, lane, walk):
 
 
 def test_four_feet_leave_prints_and_a_walk_in_place_none(orchard, lane):
-    who = lane.add_puppet(puppet(orchard, "Bramble"), x=200.0, y=600.0, scale=0.4)
-    gait = lane.put_gait(who, CHARACTERS["plod"], travels=True)
+    who = add_puppet(lane, puppet(orchard, "Bramble"), x=200.0, y=600.0, scale=0.4)
+    gait = put_gait(lane, who, CHARACTERS["plod"], travels=True)
     found = walk_prints(orchard.compiled(lane.scene_id))
     assert len(found) >= 8 and max(abs(p.heel[1] - 600) for p in found) < 0.1
-    lane.set_gait(gait, {"travels": False})
+    set_gait(lane, gait, {"travels": False})
     assert walk_prints(orchard.compiled(lane.scene_id)) == []
 
 
 def test_the_page_is_told_of_them(client, orchard, lane):
-    who = lane.add_puppet(puppet(orchard, "Tamsin"), x=200.0, y=600.0)
+    who = add_puppet(lane, puppet(orchard, "Tamsin"), x=200.0, y=600.0)
     assert client.get(f"/floor/{lane.scene_id}/prints.json").json() == []
-    lane.put_gait(who, CHARACTERS["plain"], travels=True)
+    put_gait(lane, who, CHARACTERS["plain"], travels=True)
     rows = client.get(f"/floor/{lane.scene_id}/prints.json").json()
     assert {row[4] for row in rows} == {"near", "far"} and all(len(row) == 6 for row in rows)

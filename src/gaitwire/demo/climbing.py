@@ -6,6 +6,8 @@ import math
 
 from gaitwire.demo.leaning import LeaningPerformer
 from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.services.scene.floor import update_scene
+from gaitwire.services.scene.links import change_bearing, hitch_nodes
 from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 228
@@ -36,7 +38,7 @@ _RISE = (
 def make_climb_scene(workspace: Workspace, tamsin_id: str, ladder_id: str, tree_id: str, orchard_id: str) -> str:
     """Tamsin climbs a ladder, swings over to a branch, hooks a knee over it and hangs."""
     floor = set_stage(workspace, "Tamsin climbs", LENGTH, orchard_id)
-    floor.update(loop=False)
+    update_scene(floor, loop=False)
     tree = Performer(workspace, floor, tree_id, x=_TREE[0], y=_TREE[1], scale=1.0)
     ladder = Performer(workspace, floor, ladder_id, x=_LADDER[0], y=_LADDER[1], scale=1.0)
     tamsin = LeaningPerformer(workspace, floor, tamsin_id, x=410.0, y=648.0, scale=SIZE)
@@ -50,9 +52,9 @@ def make_climb_scene(workspace: Workspace, tamsin_id: str, ladder_id: str, tree_
     _holds(tamsin, ladder)
     _leans(tamsin)
     _drag(tamsin)
-    floor.bear(tamsin.instance, 134.0, tamsin.bones["near shin"])
+    change_bearing(floor, tamsin.instance, 134.0, tamsin.bones["near shin"])
     # What lies in the basket does not stay there upside down.
-    floor.hitch([(tamsin.instance, tamsin.bones["apples"])], 143.0, None, arc=True)
+    hitch_nodes(floor, [(tamsin.instance, tamsin.bones["apples"])], 143.0, None, arc=True)
     tamsin.show("near hand", {0: "", 28: "open", 36: "", 56: "open", 64: "", 80: "open", 88: "", 140: "open"})
     tamsin.show("eye", {0: "", 118: "shut", 126: "", 150: "glad", 196: ""})
     tamsin.show("mouth", {0: "", 94: "open", 112: "", 146: "wide", 196: ""})

@@ -7,7 +7,9 @@ from collections.abc import Mapping, Sequence
 from gaitwire.core.ids import new_id
 from gaitwire.core.links import Plant
 from gaitwire.demo.scenes import Performer
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.links import put_plant
+from gaitwire.services.scene.posing import set_values
 from gaitwire.services.session.workspace import Workspace
 
 
@@ -40,7 +42,7 @@ class LeaningPerformer(Performer):
         for bone, wanted in leans.items():
             self._turns[bone] = wanted - self._lean(self._parents[bone])
             values[self.instance, self.bones[bone], "turn"] = self._turns[bone]
-        self.floor.set_values(frame, values)
+        set_values(self.floor, frame, values)
 
     def lean_by(self, table: str, bones: Sequence[str]) -> None:
         """Key bones by a table of rows as in '8: 2 -10', split by semicolons or lines: the frame, then each lean."""
@@ -58,15 +60,15 @@ class LeaningPerformer(Performer):
             self.at.y + (pelvis.y - self.puppet.base_y) * scale,
         )
         shifts = {"shift_x": (x - rest[0]) / scale, "shift_y": (y - rest[1]) / scale}
-        self.floor.set_values(frame, {(self.instance, self.bones["pelvis"], name): v for name, v in shifts.items()})
+        set_values(self.floor, frame, {(self.instance, self.bones["pelvis"], name): v for name, v in shifts.items()})
 
     def hold(
         self, limb: str, start: float, stop: float, place: tuple[float, float], angle: float = 0.0,
         carrier: tuple[str, str] = ("", ""), soft: tuple[float, float] = (14.0, 14.0),
     ) -> None:  # fmt: skip
         """Plant a limb's tip at a place, of the scene or of a carrier (instance, bone)."""
-        self.floor.put_plant(
-            Plant(
+        put_plant(
+            self.floor, Plant(
                 id=new_id(), scene_id=self.floor.scene_id, instance_id=self.instance, limb_id=self.limbs[limb],
                 start=start, stop=stop, carrier_instance=carrier[0], carrier_id=carrier[1], x=place[0], y=place[1],
                 angle=angle, soft_in=soft[0], soft_out=soft[1],

@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from gaitwire.core.addresses import Bead
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.beads import ease_beads
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
+from gaitwire.services.scene.found_poses import mark_pose
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_course
 from gaitwire.services.session.workspace import Workspace
 
 Track = Sequence[tuple[float, float]]
@@ -23,7 +27,7 @@ class Performer:
 
     def __init__(self, workspace: Workspace, floor: Floor, puppet_id: str, **place: float) -> None:
         self.floor = floor
-        self.instance = floor.add_puppet(puppet_id, **place)
+        self.instance = add_puppet(floor, puppet_id, **place)
         puppet = workspace.puppet(puppet_id)
         self.bones = {b.name: b.id for b in puppet.bones} | {p.name: p.id for p in puppet.pins}
         self.bones |= {c.name: c.id for c in puppet.controls if c.kind != "fix"}
@@ -39,22 +43,24 @@ class Performer:
             for frame, value in track:
                 at = (frame + by) % length
                 frames.setdefault(at, {})[self.instance, self.bones[bone], prop] = value
-        self.floor.set_course(frames)
+        set_course(self.floor, frames)
         beads = [Bead(self.instance, self.bones[bone], frame) for frame in frames]
-        self.floor.ease_beads(beads, ease)
+        ease_beads(self.floor, beads, ease)
         return beads
 
     def poses(self, names: Mapping[float, str]) -> None:
         """Mark whole-body poses by frame; a name that begins with ~ is a breakdown's."""
         for frame, name in names.items():
             kind = "breakdown" if name.startswith("~") else "extreme"
-            self.floor.mark_pose(self.instance, frame, name.removeprefix("~"), kind)
+            mark_pose(self.floor, self.instance, frame, name.removeprefix("~"), kind)
 
     def show(self, part: str, drawings: Mapping[int, str]) -> None:
         """Which drawing a part shows from each frame on; '' is its own."""
         owner = self.parts[part].id
         address = (self.instance, owner, "drawing")
-        self.floor.set_course({f: {address: self.drawings[owner][name] if name else 0} for f, name in drawings.items()})
+        set_course(
+            self.floor, {f: {address: self.drawings[owner][name] if name else 0} for f, name in drawings.items()}
+        )
 
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
@@ -71,7 +77,7 @@ def set_stage(workspace: Workspace, name: str, frames: int, orchard_id: str) -> 
         orchard.key(
             f"{tree} crown", {"skew": [(0, -sway), (frames / 2, sway)]}, "sine-in-out", by=round(n * frames / 7)
         )
-    floor.update_instance(orchard.instance, backdrop=True, locked=True, scale=1.0)
+    update_instance(floor, orchard.instance, backdrop=True, locked=True, scale=1.0)
     return floor
 
 
@@ -122,7 +128,7 @@ def make_pip_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> str
     pip.key("seat", {"shift_y": [(0, 0), (7, 0)]})
     pip.key("seat", {"shift_y": [(14, -250)]}, "quad-in")
     pip.key("seat", {"shift_y": [(20, 0)]}, "linear")
-    pip.floor.ease_beads([Bead(pip.instance, pip.instance, 7.0)], "quad-out")
+    ease_beads(pip.floor, [Bead(pip.instance, pip.instance, 7.0)], "quad-out")
     pip.key("stem", {"turn": [(2, 0), (8, 14), (12, -12), (18, 16), (22, -10)]})
     pip.key("leaf", {"turn": [(0, 6), (5, -16), (10, 30), (15, -26), (20, -34), (23, 12)]})
     pip.key(

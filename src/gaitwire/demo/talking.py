@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.demo.sounding import voice
+from gaitwire.services.scene.sounds import add_sounds
 from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 168
@@ -34,7 +35,7 @@ def make_talk_scene(workspace: Workspace, stook_id: str, pip_id: str, orchard_id
     stook.key("far forearm", {"turn": track("0 0, 18 -2, 60 0, 78 26, 88 14, 104 -2, 124 4, 160 0")}, by=5)
     stook.key("straw hair", {"turn": track("0 0, 20 4, 30 -1, 74 -5, 84 1, 122 5, 132 -1, 160 0")}, by=2)
     _listen(pip)
-    floor.add_sounds({"Stook's voice.wav": voice(_syllables(), LENGTH / 24)})
+    add_sounds(floor, {"Stook's voice.wav": voice(_syllables(), LENGTH / 24)})
     stook.poses({0: "dozes", 20: "sees Pip", 52: "has said it", 74: "the weather", 104: "~thinks", 122: "but mind"})
     return floor.scene_id
 

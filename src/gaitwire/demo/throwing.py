@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from gaitwire.demo.leaning import LeaningPerformer
 from gaitwire.demo.scenes import Performer, set_stage, track
-from gaitwire.services.scene.smears import Smear
+from gaitwire.services.scene.floor import update_scene
+from gaitwire.services.scene.links import hitch_nodes
+from gaitwire.services.scene.smears import Smear, smear_parts
 from gaitwire.services.session.workspace import Workspace
 
 LENGTH = 132
@@ -56,7 +58,7 @@ _FAR_ARM = """
 def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str) -> str:
     """Tamsin carries a basket over and throws an apple to Stook; `ids` are those of the puppets, by name."""
     floor = set_stage(workspace, "An apple for Stook", LENGTH, orchard_id)
-    floor.update(loop=False)
+    update_scene(floor, loop=False)
     stook = Performer(workspace, floor, ids["Stook"], x=1010.0, y=648.0, scale=0.62)
     tamsin = LeaningPerformer(workspace, floor, ids["Tamsin"], x=380.0, y=648.0, scale=SIZE)
     basket = Performer(workspace, floor, ids["Basket"], x=_BASKET, y=648.0, scale=0.62)
@@ -80,7 +82,7 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
     tamsin.show("mouth", {0: "", 92: "open", 99: "", 113: "wide"})
     tamsin.show("eye", {0: "", 30: "shut", 32: "", 114: "glad"})
     tamsin.poses({0: "sees it", 19: "takes hold", 32: "lifts", 54: "steps", 72: "sets down"})
-    floor.smear([(tamsin.instance, tamsin.bones["near upper arm"])], 93.0, Smear())
+    smear_parts(floor, [(tamsin.instance, tamsin.bones["near upper arm"])], 93.0, Smear())
     tamsin.poses({90: "winds up", 97: "throws", 116: "glad"})
     return floor.scene_id
 
@@ -89,12 +91,12 @@ def _hand_over(tamsin: LeaningPerformer, basket: Performer, apple: Performer, st
     """Who carries the basket and the apple, from when on."""
     floor = tamsin.floor
     hand = (tamsin.instance, tamsin.bones["near hand"])
-    floor.hitch([(basket.instance, basket.instance)], 19.0, hand)
-    floor.hitch([(basket.instance, basket.instance)], 74.0, None)
-    floor.hitch([(apple.instance, apple.instance)], 0.0, (basket.instance, basket.bones["fruit"]))
-    floor.hitch([(apple.instance, apple.instance)], 80.0, hand)
-    floor.hitch([(apple.instance, apple.instance)], 96.0, None, arc=True)
-    floor.hitch([(apple.instance, apple.instance)], 112.0, (stook.instance, stook.bones["near hand"]))
+    hitch_nodes(floor, [(basket.instance, basket.instance)], 19.0, hand)
+    hitch_nodes(floor, [(basket.instance, basket.instance)], 74.0, None)
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 0.0, (basket.instance, basket.bones["fruit"]))
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 80.0, hand)
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 96.0, None, arc=True)
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 112.0, (stook.instance, stook.bones["near hand"]))
 
 
 def _swing(tamsin: LeaningPerformer) -> None:

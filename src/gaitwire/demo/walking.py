@@ -9,6 +9,13 @@ from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.props import BANK_RISE
 from gaitwire.demo.scenes import Performer, set_stage, track
 from gaitwire.demo.sounding import step
+from gaitwire.services.scene.floor import add_puppet, update_instance, update_scene
+from gaitwire.services.scene.phrases import put_phrase
+from gaitwire.services.scene.rolls import put_roll
+from gaitwire.services.scene.sounds import add_sounds
+from gaitwire.services.scene.turns import turn_round
+from gaitwire.services.scene.walk_keys import put_walk
+from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.session.workspace import Workspace
 
 PUSHING = CHARACTERS["plain"].model_copy(
@@ -33,68 +40,68 @@ def make_walk_scenes(workspace: Workspace, puppets: Mapping[str, str], orchard_i
 
 def _in_place(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     plain = set_stage(workspace, "Tamsin walks", round(CHARACTERS["plain"].frames), orchard_id)
-    plain.put_walk(plain.add_puppet(tamsin, x=640.0, y=648.0, scale=0.95), CHARACTERS["plain"])
-    plain.add_sounds({"near step.wav": step(3)})
-    plain.add_sounds({"far step.wav": step(8)}, CHARACTERS["plain"].frames_a_step)
+    put_walk(plain, add_puppet(plain, tamsin, x=640.0, y=648.0, scale=0.95), CHARACTERS["plain"])
+    add_sounds(plain, {"near step.wav": step(3)})
+    add_sounds(plain, {"far step.wav": step(8)}, CHARACTERS["plain"].frames_a_step)
 
 
 def _side_by_side(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     both = set_stage(workspace, "Proud and weary", 120, orchard_id)
-    both.update(loop=False)
+    update_scene(both, loop=False)
     for name, x, y, depth in (("weary", 560.0, 636.0, 2), ("proud", 200.0, 664.0, 3)):
-        who = both.add_puppet(tamsin, x=x, y=y, scale=0.72, name=name.capitalize(), depth=depth)
-        both.put_gait(who, CHARACTERS[name], travels=True)
+        who = add_puppet(both, tamsin, x=x, y=y, scale=0.72, name=name.capitalize(), depth=depth)
+        put_gait(both, who, CHARACTERS[name], travels=True)
 
 
 def _with_a_barrel(workspace: Workspace, puppets: Mapping[str, str], orchard_id: str) -> None:
     """Set out, rest, and on: both are moved by the same keys; her feet and the barrel go by the distance."""
     rows = set_stage(workspace, "Along the rows", 168, orchard_id)
-    rows.update(loop=False)
+    update_scene(rows, loop=False)
     way = {"shift_x": track("0 0, 10 0, 76 400, 100 400, 158 730")}
     barrel = Performer(workspace, rows, puppets["Cider barrel"], x=352.0, y=652.0, scale=0.86)
     barrel.key("seat", way)
-    rows.put_roll((barrel.instance, barrel.bones["barrel"]))
+    put_roll(rows, (barrel.instance, barrel.bones["barrel"]))
     tamsin = Performer(workspace, rows, puppets["Tamsin"], x=196.0, y=652.0, scale=0.72)
     tamsin.key("seat", way)
-    rows.put_gait(tamsin.instance, PUSHING, pace="seat")
+    put_gait(rows, tamsin.instance, PUSHING, pace="seat")
 
 
 def _up_the_bank(workspace: Workspace, puppets: Mapping[str, str], orchard_id: str) -> None:
     long, high = BANK_RISE
     slope = math.degrees(math.atan2(high, long))
     bank = set_stage(workspace, "Up the bank", 132, orchard_id)
-    bank.update(loop=False)
+    update_scene(bank, loop=False)
     foot_x, foot_y, ahead = 130.0, 646.0, 110.0
-    grass = bank.add_puppet(puppets["Grassy bank"], x=foot_x, y=foot_y, scale=1.0)
-    bank.update_instance(grass, backdrop=True, locked=True)
+    grass = add_puppet(bank, puppets["Grassy bank"], x=foot_x, y=foot_y, scale=1.0)
+    update_instance(bank, grass, backdrop=True, locked=True)
     start = {"x": foot_x + ahead, "y": foot_y - ahead * high / long + 3.0}
-    who = bank.add_puppet(puppets["Tamsin"], scale=0.66, **start)
-    bank.put_gait(who, CHARACTERS["heavy-laden"], travels=True, pace="stands", slope=slope)
+    who = add_puppet(bank, puppets["Tamsin"], scale=0.66, **start)
+    put_gait(bank, who, CHARACTERS["heavy-laden"], travels=True, pace="stands", slope=slope)
 
 
 def _strutting(workspace: Workspace, gander: str, orchard_id: str) -> None:
     """There, and back: he turns round where he stands."""
     struts = set_stage(workspace, "Gander struts", 240, orchard_id)
-    struts.update(loop=False)
-    who = struts.add_puppet(gander, x=230.0, y=654.0, scale=0.36)
-    struts.put_gait(who, CHARACTERS["strut"], 0.0, 112.0, travels=True, pace="stands")
-    struts.turn_round(who, 120.0, 8.0)
-    struts.put_gait(who, CHARACTERS["strut"], 134.0, 236.0, travels=True, pace="stands")
+    update_scene(struts, loop=False)
+    who = add_puppet(struts, gander, x=230.0, y=654.0, scale=0.36)
+    put_gait(struts, who, CHARACTERS["strut"], 0.0, 112.0, travels=True, pace="stands")
+    turn_round(struts, who, 120.0, 8.0)
+    put_gait(struts, who, CHARACTERS["strut"], 134.0, 236.0, travels=True, pace="stands")
 
 
 def _on_all_fours(workspace: Workspace, bramble: str, orchard_id: str) -> None:
     """Home with the panniers full, and back at a trot for more."""
     lane = set_stage(workspace, "Bramble plods and trots", 150, orchard_id)
-    lane.update(loop=False)
-    trotting = lane.add_puppet(bramble, x=1120.0, y=634.0, scale=0.46, name="Trotting", turned=True)
-    lane.put_gait(trotting, CHARACTERS["trot"], travels=True)
-    plodding = lane.add_puppet(bramble, x=150.0, y=662.0, scale=0.6, name="Plodding")
-    lane.put_gait(plodding, CHARACTERS["plod"], travels=True)
+    update_scene(lane, loop=False)
+    trotting = add_puppet(lane, bramble, x=1120.0, y=634.0, scale=0.46, name="Trotting", turned=True)
+    put_gait(lane, trotting, CHARACTERS["trot"], travels=True)
+    plodding = add_puppet(lane, bramble, x=150.0, y=662.0, scale=0.6, name="Plodding")
+    put_gait(lane, plodding, CHARACTERS["plod"], travels=True)
 
 
 def _towards_us(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     lane = set_stage(workspace, "Down the lane", 144, orchard_id)
-    lane.update(loop=False)
-    who = lane.add_puppet(tamsin, x=620.0, y=566.0, scale=0.36)
-    lane.put_gait(who, CHARACTERS["plain"], 0.0, 96.0, travels=True, pace="stands")
-    lane.put_phrase(who, "shrug", 108.0)
+    update_scene(lane, loop=False)
+    who = add_puppet(lane, tamsin, x=620.0, y=566.0, scale=0.36)
+    put_gait(lane, who, CHARACTERS["plain"], 0.0, 96.0, travels=True, pace="stands")
+    put_phrase(lane, who, "shrug", 108.0)

@@ -7,7 +7,9 @@ import math
 
 from gaitwire.demo.puppets import make_tamsin
 from gaitwire.measure.beside import MeasuredFigure, percentiles, turned_about
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.links import plant_limbs
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.web.live import Session, reply
 
@@ -25,9 +27,9 @@ def planted_drag_figures(workspace: Workspace) -> dict[str, MeasuredFigure]:
 
 def _drag(workspace: Workspace, tamsin: str) -> MeasuredFigure:
     floor = Floor(workspace, make_scene(workspace, "Planted", frames=48, loop=False, ground=648.0))
-    who = floor.add_puppet(tamsin, x=600.0, y=648.0, scale=0.8)
+    who = add_puppet(floor, tamsin, x=600.0, y=648.0, scale=0.8)
     puppet = workspace.puppet(tamsin)
-    floor.plant([(who, limb.id) for limb in puppet.limbs], 0.0)
+    plant_limbs(floor, [(who, limb.id) for limb in puppet.limbs], 0.0)
     pelvis = next(b.id for b in puppet.bones if b.name == "pelvis")
     session = Session(workspace, "scene", floor.scene_id)
 

@@ -9,7 +9,9 @@ import numpy as np
 from gaitwire.core.sound import SAMPLE_RATE
 from gaitwire.formats.sound_files import write_wav
 from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.sounds import add_sounds
 from gaitwire.services.session.workspace import Workspace
 
 SECONDS = 61
@@ -26,7 +28,7 @@ def clicks(seconds: int) -> bytes:
 def make_clicking(workspace: Workspace, seconds: int) -> str:
     """A scene with such a sound and nothing else; its page's address."""
     floor = Floor(workspace, make_scene(workspace, "Clicks", frames=seconds * 24 + 1, loop=False))
-    floor.add_sounds({"clicks.wav": clicks(seconds)})
+    add_sounds(floor, {"clicks.wav": clicks(seconds)})
     return f"/floor/{floor.scene_id}"
 
 

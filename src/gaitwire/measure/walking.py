@@ -12,7 +12,9 @@ from gaitwire.demo.puppets import make_tamsin
 from gaitwire.measure.beside import Timings, in_rounds, middle, percentiles, rate, turned_about
 from gaitwire.measure.pages import ARGS, CHROMIUM, READY, missing, served
 from gaitwire.services.gait.preview import Preview, preview
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.session.workspace import Workspace
 
 FRAMES, WALKERS = 1000, 5
@@ -56,8 +58,8 @@ def _bake(workspace: Workspace, puppet_id: str) -> Timings:
     """Milliseconds in which all frames of all walkers are evaluated."""
     floor = Floor(workspace, make_scene(workspace, "Walkers", frames=FRAMES, loop=False, ground=648.0))
     for n, name in enumerate(list(CHARACTERS)[:WALKERS]):
-        who = floor.add_puppet(puppet_id, x=100.0 * n, y=648.0)
-        floor.put_gait(who, CHARACTERS[name], travels=True)
+        who = add_puppet(floor, puppet_id, x=100.0 * n, y=648.0)
+        put_gait(floor, who, CHARACTERS[name], travels=True)
     frames, scene = np.arange(float(FRAMES)), floor.scene
     cast = workspace.cast(scene)
     fresh = [compile_scene(scene, cast, workspace.skins.of(cast.values())) for _ in range(_TIMES)]

@@ -6,7 +6,7 @@ import json
 import sqlite3
 from bisect import insort
 from collections import OrderedDict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
 from typing import Any, TypeVar
@@ -95,6 +95,9 @@ TABLES: dict[str, Table] = {
     )
 }
 """Every table whose rows are kept in history."""
+
+TABLE_OF: Mapping[type[BaseModel], str] = {table.model: table.name for table in TABLES.values()}
+"""The table of a model, owners before what they own."""
 
 
 def fetch(store: Store, table: str, where: str, values: tuple[object, ...], model: type[Model]) -> list[Model]:

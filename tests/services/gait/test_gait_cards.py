@@ -13,7 +13,8 @@ from gaitwire.services.gait import gait_cards as cards
 from gaitwire.services.gait.desk_curves import panels
 from gaitwire.services.gait.preview import preview, walkers
 from gaitwire.services.gait.put_in_scene import put_in_scene
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import SHELF, take_step
 
@@ -131,7 +132,7 @@ def test_a_walk_goes_into_a_new_scene_or_onto_the_puppet_that_stands_there(orcha
     scene = orchard.scene(put_in_scene(desk, tamsin, "", travels=False, as_keys=as_keys))
     assert scene.loop and scene.frames == 18 and bool(scene.keys) == as_keys == (not scene.gaits)
     there = Floor(orchard, make_scene(orchard, "There", frames=60, loop=False))
-    who = there.add_puppet(tamsin)
+    who = add_puppet(there, tamsin)
     assert put_in_scene(desk, tamsin, there.scene_id, travels=True, as_keys=as_keys) == there.scene_id
     assert [i.id for i in there.scene.instances] == [who]
     moved = orchard.frames(there.scene_id, np.array([0.0, 59.0])).nodes[:, 0, 4]

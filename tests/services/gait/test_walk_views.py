@@ -10,7 +10,10 @@ from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.gait.preview import preview
 from gaitwire.services.rig.bench import Bench
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.phrases import put_phrase
+from gaitwire.services.scene.walks import find_gait, make_walks_own, put_gait, set_gait, walks_of
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -29,8 +32,8 @@ class Walking:
         if view != "front":
             Bench(workspace, front(workspace)).set_view(view)
         self.floor = Floor(workspace, make_scene(workspace, "Lane", frames=frames, loop=False, ground=500.0))
-        self.who = self.floor.add_puppet(front(workspace), x=600.0, y=500.0, scale=0.5)
-        self.gait = self.floor.put_gait(self.who, card, **walk)
+        self.who = add_puppet(self.floor, front(workspace), x=600.0, y=500.0, scale=0.5)
+        self.gait = put_gait(self.floor, self.who, card, **walk)
         self.puppet = workspace.puppet(front(workspace))
         self.bones = {b.name: b.id for b in self.puppet.bones}
         self.frames = np.arange(0.0, frames - 0.5, step)
@@ -50,7 +53,7 @@ class Walking:
 @pytest.mark.parametrize(("name", "pace"), [("plain", "clock"), ("brisk", "clock"), ("heavy-laden", "stands")])
 def test_ankles_of_feet_that_stand_flat_stay_on_their_spots(orchard, view, name, pace):
     walk = Walking(orchard, view, CHARACTERS[name], step=0.2, travels=True, pace=pace)
-    gait = walk.floor.walks_of(walk.who)[0]
+    gait = walks_of(walk.floor, walk.who)[0]
     for side, foot in enumerate(("near foot", "far foot")):
         step, phase = gait.stride.steps[side], gait.phases_at(walk.frames) - gait.stride.lands[side]
         share = phase - np.floor(phase)
@@ -103,7 +106,7 @@ def test_feet_are_set_as_wide_as_is_asked_for(orchard, wide):
 
 def test_made_into_keys_it_is_seen_as_before(orchard):
     walk = Walking(orchard, travels=True, frames=49)
-    walk.floor.own_walks(walk.who)
+    make_walks_own(walk.floor, walk.who)
     found = evaluate(orchard.compiled(walk.floor.scene_id), walk.frames)
     after = {k[1]: found.nodes[:, n].T for n, k in enumerate(found.node_keys)}
     assert max(np.abs(after[k] - walk.nodes[k]).max() for k in after) < 1e-3
@@ -113,8 +116,8 @@ def test_what_such_a_walk_cannot_do_is_refused(orchard):
     walk = Walking(orchard, frames=49)
     for values in ({"pace": "seat"}, {"slope": 5.0}):
         with pytest.raises(InvalidInputError, match="Drawn from the front"):
-            walk.floor.set_gait(walk.gait, values)
-    assert walk.floor.gait(walk.gait).pace == "clock"
+            set_gait(walk.floor, walk.gait, values)
+    assert find_gait(walk.floor, walk.gait).pace == "clock"
     legs = [
         one
         for n, side in enumerate(("near", "far"))
@@ -142,5 +145,5 @@ def test_a_view_is_set_on_the_bench_and_taken_back(orchard):
 
 def test_a_phrase_for_another_view_is_told(orchard):
     walk = Walking(orchard, frames=60)
-    assert walk.floor.put_phrase(walk.who, "nod", 0.0).elsewhere == "from the front"
-    assert walk.floor.put_phrase(walk.who, "shrug", 30.0).elsewhere == ""
+    assert put_phrase(walk.floor, walk.who, "nod", 0.0).elsewhere == "from the front"
+    assert put_phrase(walk.floor, walk.who, "shrug", 30.0).elsewhere == ""

@@ -23,7 +23,10 @@ from gaitwire.services.library.phrases import export_phrase, list_phrases
 from gaitwire.services.rig import drawings
 from gaitwire.services.scene import guides as guide_work
 from gaitwire.services.scene import sounds as sound_work
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.guides import add_guide_files
+from gaitwire.services.scene.sounds import add_sounds
 
 TRIES = 2000
 SPELLS = [
@@ -117,10 +120,10 @@ def seeds(workspace):
         "phrase.json": (export_phrase(workspace, list_phrases(workspace)[0].ref)[0].encode(), lambda data, _: phrases.bring_phrase(workspace, data)),
         "walk.bvh": (bvh(), lambda data, name: cards.fit_walk(workspace, data, name)),
         "walk.csv": (markers(), lambda data, name: cards.fit_walk(workspace, data, name)),
-        "a.wav": (write_wav(samples), lambda data, name: floor.add_sounds({name: data})),
-        "a.flac": (write_flac(samples), lambda data, name: floor.add_sounds({name: data})),
-        "a.gif": (film(), lambda data, name: floor.add_files({name: data})),
-        "guide.png": (picture(), lambda data, name: floor.add_files({name: data})),
+        "a.wav": (write_wav(samples), lambda data, name: add_sounds(floor, {name: data})),
+        "a.flac": (write_flac(samples), lambda data, name: add_sounds(floor, {name: data})),
+        "a.gif": (film(), lambda data, name: add_guide_files(floor, {name: data})),
+        "guide.png": (picture(), lambda data, name: add_guide_files(floor, {name: data})),
     }  # fmt: skip
 
 
@@ -218,7 +221,7 @@ def test_what_was_once_a_bare_error_is_read_or_told(orchard, at_once):
     assert bringing_in.bring_in(orchard, INFINITE.encode(), "a.svg").name
     floor = Floor(orchard, make_scene(orchard, "Fuzz"))
     with pytest.raises(GaitWireError, match="coded in a way"):
-        floor.add_sounds({"a.wav": unknown_codec()})
+        add_sounds(floor, {"a.wav": unknown_codec()})
     long = "9" * 4301
     for text, bring in (
         ('{"format": "gait card", "version": %s}', cards.bring_card),

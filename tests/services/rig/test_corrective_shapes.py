@@ -18,7 +18,11 @@ from gaitwire.services.rig.corrective_shapes import Drag
 from gaitwire.services.rig.drawings import Drawings
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.soft_parts import Softening
-from gaitwire.services.scene.rides import PointerPlace
+from gaitwire.services.scene.clips import clip_of_beads, paste_clip
+from gaitwire.services.scene.floor import update_scene
+from gaitwire.services.scene.phrases import make_phrase
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.rides import PointerPlace, record_control
 from gaitwire.services.views.notes import scene_notes
 from gaitwire.store.history import take_step
 
@@ -79,7 +83,7 @@ def test_a_fix_reads_what_a_limb_is_solved_to(rig):
     limbs.update(limb, {"whole": True})
     rig.say(rig.add_fix(rig.ids["near lower"], 90.0), ("part", rig.parts["near lower"], "shift_y", 9.0))
     rig.say(rig.add_fix(rig.ids["near lower"], -90.0), ("part", rig.parts["near lower"], "shift_y", -9.0))
-    rig.floor.set_values(0, {(rig.who, limb, p): v for p, v in (("mix", 1.0), ("tip_x", 30.0), ("tip_y", 20.0))})
+    set_values(rig.floor, 0, {(rig.who, limb, p): v for p, v in (("mix", 1.0), ("tip_x", 30.0), ("tip_y", 20.0))})
     frames = rig.seen()
     rows = [frames.node_keys.index((rig.who, rig.ids[n])) for n in ("near upper", "near lower")]
     upper, lower = (frames.nodes[0, r] for r in rows)
@@ -202,12 +206,12 @@ def nose(rig, frame=0.0):
 def test_a_pad_blends_what_is_stored_by_the_surrounding_triangle(rig):
     pad = make_pad(rig)
     for place, there in {**PAD, (0.0, 0.0): (0.0, 0.0), (22.5, 0.0): (5.0, 0.0), (0.0, 90.0): (0.0, -8.0)}.items():
-        rig.floor.set_values(0, {(rig.who, pad, "x"): place[0], (rig.who, pad, "y"): place[1]})
+        set_values(rig.floor, 0, {(rig.who, pad, "x"): place[0], (rig.who, pad, "y"): place[1]})
         assert nose(rig) == pytest.approx(there, abs=1e-9)
     # In the middle of the triangle of three entries, a third of each.
     corners = [(45.0, 0.0), (90.0, 0.0), (50.0, 30.0)]
     middle = np.mean(corners, axis=0)
-    rig.floor.set_values(0, {(rig.who, pad, "x"): middle[0], (rig.who, pad, "y"): middle[1]})
+    set_values(rig.floor, 0, {(rig.who, pad, "x"): middle[0], (rig.who, pad, "y"): middle[1]})
     assert nose(rig) == pytest.approx(np.mean([PAD[c] for c in corners], axis=0), abs=1e-6)
 
 
@@ -229,7 +233,7 @@ def test_a_new_place_begins_with_what_is_seen_there(rig):
     made = rig.puppet.entry(made_id)
     values = {r.property: r.value for r in made.rows}
     rig.remove_entries([made.id])
-    rig.floor.set_values(0, {(rig.who, pad, "x"): 30.0, (rig.who, pad, "y"): 12.0})
+    set_values(rig.floor, 0, {(rig.who, pad, "x"): 30.0, (rig.who, pad, "y"): 12.0})
     assert nose(rig) == pytest.approx((values["shift_x"], values["shift_y"]), abs=1e-6)
 
 
@@ -339,13 +343,13 @@ def test_pads_are_copied_with_beads_ridden_noted_and_laid_by_phrases(rig):
     side = next(e for e in rig.puppet.entries_of(pad) if e.x == 90)
     rig.say(side.id, ("part", rig.parts["near lower"], "place", -4.0))
     rig.say(rig.add_entry(gauge, 100.0, 0.0), ("bone", rig.ids["nose"], "stretch", 2.0))
-    rig.floor.update(frames=48)
+    update_scene(rig.floor, frames=48)
     beads = []
     for frame, x, open_ in ((0, 0.0, 0.0), (10, 90.0, 100.0), (20, 0.0, 0.0)):
-        rig.floor.set_values(frame, {(rig.who, pad, "x"): x, (rig.who, gauge, "x"): open_})
+        set_values(rig.floor, frame, {(rig.who, pad, "x"): x, (rig.who, gauge, "x"): open_})
         beads += [Bead(rig.who, pad, float(frame)), Bead(rig.who, gauge, float(frame))]
-    clip = rig.floor.copy_of(beads)
-    rig.floor.paste(clip, rig.who, 24.0, way="across")
+    clip = clip_of_beads(rig.floor, beads)
+    paste_clip(rig.floor, clip, rig.who, 24.0, way="across")
     values = rig.floor.values_at(np.array([10.0, 34.0]))
     assert values[rig.who, pad, "x"].tolist() == [90, -90] and values[rig.who, gauge, "x"].tolist() == [100, 100]
 
@@ -357,13 +361,13 @@ def test_pads_are_copied_with_beads_ridden_noted_and_laid_by_phrases(rig):
         here, before = (rig.floor.values_at(np.array([f]))[rig.who, pad, "x"][0] for f in (frame, frame - 1))
         assert min(here, before) < 67.5 <= max(here, before) + 1e-9
 
-    ridden = rig.floor.ride_control(rig.who, pad, [PointerPlace(f, 3.0 * f, -f) for f in range(0, 31, 5)])
+    ridden = record_control(rig.floor, rig.who, pad, [PointerPlace(f, 3.0 * f, -f) for f in range(0, 31, 5)])
     assert ridden.keys < 12 and ridden.error <= 1
     assert rig.floor.values_at(np.array([15.0]))[rig.who, pad, "x"][0] == pytest.approx(45, abs=1.5)
     assert rig.floor.values_at(np.array([15.0]))[rig.who, pad, "y"][0] == pytest.approx(-15, abs=1.5)
 
     keyed = [Bead(rig.who, gauge, f) for f in (0.0, 10.0, 20.0)]
-    rig.floor.make_phrase(keyed, "A word", put=True)
+    make_phrase(rig.floor, keyed, "A word", put=True)
     assert rig.floor.values_at(np.array([10.0]))[rig.who, gauge, "x"][0] == pytest.approx(100)
     left = {c.id for c in rig.floor.scene.channels if c.owner_id == gauge}
     assert 10.0 not in [k.time for k in rig.floor.scene.keys if k.channel_id in left]

@@ -10,7 +10,8 @@ from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.drawings import Drawings
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.soft_parts import Softening
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.history import take_step
 
 ART = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 300 300">
@@ -193,7 +194,7 @@ def test_roles_are_guessed_anew_from_names(rig):
 def test_a_change_on_the_bench_reaches_every_scene(rig):
     scenes = [make_scene(rig.workspace, name, frames=4) for name in ("One", "Two")]
     for scene in scenes:
-        Floor(rig.workspace, scene).add_puppet(rig.puppet_id)
+        add_puppet(Floor(rig.workspace, scene), rig.puppet_id)
         assert not rig.workspace.frames(scene, np.zeros(1)).soft
     soft(rig).soften([part(rig, "near sleeve").id])
     for scene in scenes:

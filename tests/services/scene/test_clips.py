@@ -7,8 +7,25 @@ from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.clip import value_there
 from gaitwire.services.output.stills import pose_still
-from gaitwire.services.scene.clips import read_clip, saved_poses
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.beads import ease_beads
+from gaitwire.services.scene.clips import (
+    apply_saved_pose,
+    clip_of_beads,
+    clip_of_pose,
+    mirror_pose,
+    paste_clip,
+    read_clip,
+    remove_saved_pose,
+    rename_saved_pose,
+    save_pose,
+    saved_poses,
+    start_with_pose,
+    whole_of,
+)
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.found_poses import mark_pose, poses_of
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -20,7 +37,7 @@ class Cast:
         self.workspace = workspace
         self.floor = Floor(workspace, make_scene(workspace, name, frames=48, loop=False))
         self.puppet_id = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == puppet)
-        self.who = self.floor.add_puppet(self.puppet_id)
+        self.who = add_puppet(self.floor, self.puppet_id)
         puppet_now = workspace.puppet(self.puppet_id)
         self.bones = {b.name: b for b in puppet_now.bones}
         self.parts = {p.name: p for p in puppet_now.parts}
@@ -30,7 +47,7 @@ class Cast:
 
     def key(self, frame, prop="turn", **values):
         named = {name.replace("_", " "): v for name, v in values.items()}
-        self.floor.set_values(frame, {(*self.node(bone), prop): v for bone, v in named.items()})
+        set_values(self.floor, frame, {(*self.node(bone), prop): v for bone, v in named.items()})
 
     def value(self, bone, frame, prop="turn"):
         return float(self.floor.values_at(np.array([float(frame)]))[(*self.node(bone), prop)][0])
@@ -48,28 +65,28 @@ def cast(orchard):
 def test_a_pose_is_pasted_whole_or_a_share_of_it_or_beyond(cast):
     cast.key(0, chest=10, near_thigh=-20)
     cast.key(0, "stretch", chest=1.2)
-    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 0)
+    clip = clip_of_pose(cast.floor, whole_of(cast.floor, cast.who), 0)
     cast.key(20, chest=0, near_thigh=0)
     cast.key(20, "stretch", chest=1.0)
-    cast.floor.paste(clip, cast.who, 20, share=0.5)
+    paste_clip(cast.floor, clip, cast.who, 20, share=0.5)
     assert (cast.value("chest", 20), cast.value("near thigh", 20)) == pytest.approx((5, -10))
     assert cast.value("chest", 20, "stretch") == pytest.approx(1.1)
     take_step(cast.workspace.store, cast.floor.scene_id, "undo")
-    cast.floor.paste(clip, cast.who, 20, share=1.5)
+    paste_clip(cast.floor, clip, cast.who, 20, share=1.5)
     assert (cast.value("chest", 20), cast.value("near thigh", 20)) == pytest.approx((15, -30))
 
 
 def test_only_what_is_chosen_takes_the_pose(cast):
     cast.key(0, chest=10, near_thigh=-20)
-    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 0)
+    clip = clip_of_pose(cast.floor, whole_of(cast.floor, cast.who), 0)
     cast.key(20, chest=0, near_thigh=0)
-    cast.floor.paste(clip, cast.who, 20, chosen=[cast.node("chest")])
+    paste_clip(cast.floor, clip, cast.who, 20, chosen=[cast.node("chest")])
     assert (cast.value("chest", 20), cast.value("near thigh", 20)) == pytest.approx((10, 0))
 
 
 def test_near_and_far_trade_places_so_that_the_picture_does(cast):
     cast.key(0, near_thigh=-25, near_shin=30, far_thigh=12, far_shin=5, chest=4)
-    cast.floor.mirror_pose(cast.floor.whole(cast.who), 0, "sides")
+    mirror_pose(cast.floor, whole_of(cast.floor, cast.who), 0, "sides")
     for near, far, was_near, was_far in (("near thigh", "far thigh", -25, 12), ("near shin", "far shin", 30, 5)):
         assert cast.aim(far, 0) == pytest.approx(cast.bones[near].angle + was_near)
         assert cast.aim(near, 0) == pytest.approx(cast.bones[far].angle + was_far)
@@ -81,7 +98,7 @@ def test_turned_over_twice_it_is_as_it_was(cast):
     names = ("near upper arm", "far upper arm", "near foot", "far foot", "face")
     before = [cast.value(n, 0) for n in names]
     for way in ("sides", "sides", "across", "across"):
-        cast.floor.mirror_pose(cast.floor.whole(cast.who), 0, way)
+        mirror_pose(cast.floor, whole_of(cast.floor, cast.who), 0, way)
     assert [cast.value(n, 0) for n in names] == pytest.approx(before, abs=1e-5)
 
 
@@ -96,50 +113,50 @@ def test_a_reflected_bone_points_to_the_reflected_side(angle, there):
 def test_beads_go_to_another_bone_another_puppet_and_another_scene(cast):
     for frame, turn in ((4, 10), (8, -10), (12, 0)):
         cast.key(frame, near_upper_arm=turn)
-    cast.floor.ease_beads([Bead(*cast.node("near upper arm"), 4.0)], "back-out")
-    clip = cast.floor.copy_of([Bead(*cast.node("near upper arm"), float(t)) for t in (4, 8, 12)])
-    cast.floor.paste(clip, cast.who, 20, chosen=[cast.node("plait")])
+    ease_beads(cast.floor, [Bead(*cast.node("near upper arm"), 4.0)], "back-out")
+    clip = clip_of_beads(cast.floor, [Bead(*cast.node("near upper arm"), float(t)) for t in (4, 8, 12)])
+    paste_clip(cast.floor, clip, cast.who, 20, chosen=[cast.node("plait")])
     assert [cast.value("plait", t) for t in (20, 24, 28)] == pytest.approx([10, -10, 0])
     other = Cast(cast.workspace, "Gander", "Elsewhere")
     with pytest.raises(InvalidInputError, match="answers"):
-        other.floor.paste(clip, other.who, 0)
-    other.floor.paste(clip, other.who, 0, chosen=[other.node("tail")])
+        paste_clip(other.floor, clip, other.who, 0)
+    paste_clip(other.floor, clip, other.who, 0, chosen=[other.node("tail")])
     keys = other.floor.scene.keys
     first = min(keys, key=lambda k: k.time)
     assert (first.time, first.value, first.ease) == (0, 10, "back-out")
     with pytest.raises(InvalidInputError, match="as many bones"):
-        other.floor.paste(clip, other.who, 0, chosen=[other.node("tail"), other.node("wing")])
+        paste_clip(other.floor, clip, other.who, 0, chosen=[other.node("tail"), other.node("wing")])
 
 
 def test_what_has_no_counterpart_is_told(cast):
     cast.key(0, near_thigh=5, apron=4, chest=3)
-    clip = cast.floor.copy_pose_of([cast.node("near thigh"), cast.node("apron"), cast.node("chest")], 0)
+    clip = clip_of_pose(cast.floor, [cast.node("near thigh"), cast.node("apron"), cast.node("chest")], 0)
     stook = Cast(cast.workspace, "Stook", "Elsewhere")
-    found = stook.floor.paste(clip, stook.who, 0)
+    found = paste_clip(stook.floor, clip, stook.who, 0)
     assert found.unmatched == ["apron"] and found.nodes
 
 
 def test_drawings_go_with_the_bones_that_carry_them(cast):
     hand = cast.parts["near hand"]
     numbers = {d.name: d.number for d in cast.workspace.puppet(cast.puppet_id).drawings(hand)}
-    cast.floor.set_values(0, {(cast.who, hand.id, "drawing"): numbers["open"]})
-    clip = cast.floor.copy_pose_of([(cast.who, hand.bone_id)], 0)
-    cast.floor.set_values(20, {(cast.who, hand.id, "drawing"): 0})
-    cast.floor.paste(clip, cast.who, 30)
+    set_values(cast.floor, 0, {(cast.who, hand.id, "drawing"): numbers["open"]})
+    clip = clip_of_pose(cast.floor, [(cast.who, hand.bone_id)], 0)
+    set_values(cast.floor, 20, {(cast.who, hand.id, "drawing"): 0})
+    paste_clip(cast.floor, clip, cast.who, 30)
     shown = cast.floor.values_at(np.array([25.0, 30.0]))[cast.who, hand.id, "drawing"]
     assert shown.tolist() == [0, numbers["open"]]
 
 
 def test_a_pose_is_saved_pictured_applied_in_another_scene_renamed_and_taken_away(cast):
     cast.key(0, near_upper_arm=-120, chest=6)
-    made = cast.floor.save_pose(cast.floor.whole(cast.who), 0, "reaches up")
+    made = save_pose(cast.floor, whole_of(cast.floor, cast.who), 0, "reaches up")
     assert pose_still(cast.workspace, made, (64, 64))[:8] == b"\x89PNG\r\n\x1a\n"
     other = Cast(cast.workspace, name="Elsewhere")
-    other.floor.apply_saved(made, other.who, 5, [], 0.5)
+    apply_saved_pose(other.floor, made, other.who, 5, [], 0.5)
     assert other.value("near upper arm", 5) == pytest.approx(-60)
-    cast.floor.rename_saved(made, "reaches")
+    rename_saved_pose(cast.floor, made, "reaches")
     assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id)] == ["reaches"]
-    cast.floor.remove_saved(made)
+    remove_saved_pose(cast.floor, made)
     assert saved_poses(cast.workspace.store, cast.puppet_id) == []
     take_step(cast.workspace.store, cast.floor.scene_id, "undo")
     assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id)] == ["reaches"]
@@ -153,18 +170,18 @@ def test_what_is_no_clip_is_refused(text):
 
 def test_a_puppet_starts_in_the_pose_that_says_so_wherever_it_is_brought_in(cast):
     cast.key(8, near_upper_arm=-90, chest=4)
-    first = cast.floor.save_pose(cast.floor.whole(cast.who), 8, "reaches")
+    first = save_pose(cast.floor, whole_of(cast.floor, cast.who), 8, "reaches")
     cast.key(8, chest=20)
-    second = cast.floor.save_pose(cast.floor.whole(cast.who), 8, "stoops")
+    second = save_pose(cast.floor, whole_of(cast.floor, cast.who), 8, "stoops")
     for pose in (first, second):
-        cast.floor.start_with(pose, True)
+        start_with_pose(cast.floor, pose, True)
     assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id) if p.starting] == ["stoops"]
     other = Cast(cast.workspace, name="Elsewhere")
     assert (other.value("chest", 0), other.value("near upper arm", 0)) == pytest.approx((20, -90))
-    assert [(p.time, p.name) for p in other.floor.poses_of(other.who)] == [(0, "stoops")]
+    assert [(p.time, p.name) for p in poses_of(other.floor, other.who)] == [(0, "stoops")]
     take_step(cast.workspace.store, other.floor.scene_id, "undo")
     assert other.floor.scene.instances == () and other.floor.scene.keys == ()
-    cast.floor.start_with(second, False)
+    start_with_pose(cast.floor, second, False)
     assert Cast(cast.workspace, name="A third").floor.scene.keys == ()
 
 
@@ -173,12 +190,12 @@ def test_pasting_in_the_blocking_view_keys_the_whole_pose_that_stands_there(cast
     cast.key(0, chest=0, near_thigh=10)
     cast.key(20, chest=40, near_thigh=50)
     for time in (0, 20):
-        floor.mark_pose(cast.who, time)
-    clip = floor.copy_pose_of([cast.node("near upper arm")], 0)
-    floor.paste(clip, cast.who, 10, blocking=True)
+        mark_pose(floor, cast.who, time)
+    clip = clip_of_pose(floor, [cast.node("near upper arm")], 0)
+    paste_clip(floor, clip, cast.who, 10, blocking=True)
     # Nothing of what lies between the poses: the pose of frame 0 stands until 20.
     assert (cast.value("chest", 10), cast.value("near thigh", 10)) == pytest.approx((0, 10))
-    assert [p.time for p in floor.poses_of(cast.who)] == [0, 10, 20]
+    assert [p.time for p in poses_of(floor, cast.who)] == [0, 10, 20]
     take_step(cast.workspace.store, floor.scene_id, "undo")
-    floor.paste(clip, cast.who, 10)
+    paste_clip(floor, clip, cast.who, 10)
     assert cast.value("chest", 10) == pytest.approx(20)

@@ -19,7 +19,9 @@ from gaitwire.formats.exporting import ExportSettings
 from gaitwire.services.library.art_in import import_art
 from gaitwire.services.output.sendoff import prepare
 from gaitwire.services.output.stills import scene_still
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance, update_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.guides import add_guide_files, add_stride_guide, remove_guide, update_guide
 from gaitwire.store.blobs import get_blob
 from gaitwire.store.history import take_step
 
@@ -36,29 +38,29 @@ def floor(workspace):
 
 
 def test_pictures_are_a_run_in_the_order_of_their_numbers(floor):
-    floor.add_files({"walk_10.png": png("red"), "walk_2.png": png("blue"), "walk_1.png": png("green")})
+    add_guide_files(floor, {"walk_10.png": png("red"), "walk_2.png": png("blue"), "walk_1.png": png("green")})
     (guide,) = floor.scene.guides
     colors = [Image.open(io.BytesIO(get_blob(floor.workspace.store, h).data)).getpixel((3, 3)) for h in guide.pictures]
     assert colors == [(0, 128, 0), (0, 0, 255), (255, 0, 0)]
     assert (guide.width, guide.height, guide.x, guide.y) == (40, 30, 640, 360)
-    floor.update_guide(guide.id, {"start": 12.0, "opacity": 0.25, "over": True})
+    update_guide(floor, guide.id, {"start": 12.0, "opacity": 0.25, "over": True})
     assert floor.scene.guides[0].start == 12
     take_step(floor.workspace.store, floor.scene_id, "undo")
     assert floor.scene.guides[0].over is False
-    floor.remove_guide(guide.id)
+    remove_guide(floor, guide.id)
     assert floor.scene.guides == ()
 
 
 def test_what_is_no_picture_is_refused_and_nothing_is_laid(floor):
     with pytest.raises(UnreadableArtError):
-        floor.add_files({"a.png": b"no picture at all"})
+        add_guide_files(floor, {"a.png": b"no picture at all"})
     with pytest.raises(InvalidInputError, match="opacity"):
-        floor.add_files({"a.png": png("red")})
-        floor.update_guide(floor.scene.guides[0].id, {"opacity": 3})
+        add_guide_files(floor, {"a.png": png("red")})
+        update_guide(floor, floor.scene.guides[0].id, {"opacity": 3})
 
 
 def test_a_stride_has_as_many_pictures_as_frames_and_stands_on_the_ground(floor):
-    floor.add_stride(16, turned=True)
+    add_stride_guide(floor, 16, turned=True)
     (guide,) = floor.scene.guides
     assert len(set(guide.pictures)) == 16 and guide.loops and guide.turned
     last = np.asarray(Image.open(io.BytesIO(get_blob(floor.workspace.store, guide.pictures[3]).data)))
@@ -66,7 +68,7 @@ def test_a_stride_has_as_many_pictures_as_frames_and_stands_on_the_ground(floor)
     on_stage = guide.y + (lowest - guide.height / 2) * guide.scale
     assert on_stage == pytest.approx(648, abs=6)
     with pytest.raises(InvalidInputError, match="4 to 240"):
-        floor.add_stride(2)
+        add_stride_guide(floor, 2)
 
 
 @given(st.floats(0, 1))
@@ -103,14 +105,14 @@ def brightness(floor, digest):
 
 
 def test_a_film_shows_on_each_frame_what_it_shows_at_that_time(floor):
-    floor.add_files({"trial walk.mp4": film(12, 12)})  # one second, in a scene of 24 frames a second
+    add_guide_files(floor, {"trial walk.mp4": film(12, 12)})  # one second, in a scene of 24 frames a second
     (guide,) = floor.scene.guides
     assert (guide.name, len(guide.pictures), guide.width) == ("trial walk", 24, 64)
     shades = [brightness(floor, h) for h in guide.pictures]
     assert shades[0] == pytest.approx(20, abs=3) and shades[-1] == pytest.approx(220, abs=3)
     assert shades[::2] == shades[1::2]  # each of its pictures stays for two frames
-    floor.update(rate_num=8)
-    floor.add_files({"slow.mp4": film(24, 48)})
+    update_scene(floor, rate_num=8)
+    add_guide_files(floor, {"slow.mp4": film(24, 48)})
     slow = next(g for g in floor.scene.guides if g.name == "slow")
     assert len(slow.pictures) == 16  # two seconds at 8 frames a second: every third picture
     assert brightness(floor, slow.pictures[5]) == pytest.approx(20 + 200 * 15 // 47, abs=3)
@@ -121,17 +123,17 @@ def test_a_film_shows_on_each_frame_what_it_shows_at_that_time(floor):
 )
 def test_what_is_no_film_and_what_names_other_files_is_refused(floor, data):
     with pytest.raises(UnreadableArtError, match="film"):
-        floor.add_files({"a.mp4": data})
+        add_guide_files(floor, {"a.mp4": data})
     assert floor.scene.guides == ()
     with pytest.raises(InvalidInputError, match="alone"):
-        floor.add_files({"a.mp4": data, "b.png": png("red")})
+        add_guide_files(floor, {"a.mp4": data, "b.png": png("red")})
 
 
 def test_a_puppet_that_is_a_guide_is_in_no_file_and_no_picture_of_the_scene(floor):
     block = import_art(floor.workspace, BLOCK, "block.svg").puppet_id
-    who = floor.add_puppet(block, x=300.0)
-    guide = floor.add_puppet(block, x=900.0)
-    floor.update_instance(guide, guide=True, faint=0.3)
+    who = add_puppet(floor, block, x=300.0)
+    guide = add_puppet(floor, block, x=900.0)
+    update_instance(floor, guide, guide=True, faint=0.3)
     made = prepare(floor.workspace, floor.scene_id, ExportSettings())
     assert {instance for instance, _ in made.frames.part_keys} == {who}
     still = np.asarray(

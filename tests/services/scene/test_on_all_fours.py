@@ -9,7 +9,9 @@ from gaitwire.core.walk.walker import walker_of
 from gaitwire.measure.walking import slip
 from gaitwire.services.gait.desk_curves import panels
 from gaitwire.services.gait.preview import preview
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.walks import make_walks_own, put_gait, walks_of
 from gaitwire.store.documents import list_documents
 
 FLOOR = 640.0
@@ -24,9 +26,9 @@ class Going:
 
     def __init__(self, workspace, card, frames=90, slope=0.0, place=(), **walk):
         self.floor = Floor(workspace, make_scene(workspace, "Lane", frames=frames, loop=False, ground=FLOOR))
-        self.who = self.floor.add_puppet(bramble(workspace), x=300.0, y=FLOOR, **dict(place))
-        self.floor.put_gait(self.who, CHARACTERS[card], slope=slope, **walk)
-        self.gait = self.floor.walks_of(self.who)[0]
+        self.who = add_puppet(self.floor, bramble(workspace), x=300.0, y=FLOOR, **dict(place))
+        put_gait(self.floor, self.who, CHARACTERS[card], slope=slope, **walk)
+        self.gait = walks_of(self.floor, self.who)[0]
         self.frames = np.arange(float(frames))
         self.nodes = evaluate(workspace.compiled(self.floor.scene_id), self.frames)
         self.owners = [k[1] for k in self.nodes.node_keys]
@@ -130,6 +132,6 @@ def test_the_desk_tells_of_four_feet(orchard):
 
 def test_made_into_keys_it_is_seen_as_before(orchard):
     going = Going(orchard, "trot", travels=True)
-    going.floor.own_walks(going.who)
+    make_walks_own(going.floor, going.who)
     after = evaluate(orchard.compiled(going.floor.scene_id), going.frames).nodes
     assert np.abs(after - going.nodes.nodes).max() < 1e-4

@@ -23,9 +23,43 @@ from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.curve_points import CurvePoints
-from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.rides import PointerPlace
+from gaitwire.services.scene.beads import (
+    clear_range,
+    copy_beads,
+    delete_beads,
+    ease_beads,
+    move_beads,
+    reverse_beads,
+    scale_beads,
+    shape_beads,
+    space_beads,
+    stagger_beads,
+)
+from gaitwire.services.scene.clips import clip_of_beads, mirror_pose, paste_clip
+from gaitwire.services.scene.curve_points import add_curve_point
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance, update_scene
+from gaitwire.services.scene.found_poses import mark_all_poses, mark_found_poses, mark_pose
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.hops import plan_hop, usual_hop
+from gaitwire.services.scene.limb_tips import bend_over, solve_from_tip
+from gaitwire.services.scene.links import lift_limbs, plant_limbs
+from gaitwire.services.scene.phrase_keys import make_phrase_own
+from gaitwire.services.scene.phrases import course_of_use, put_phrase
+from gaitwire.services.scene.poses import break_down, copy_pose, delete_pose, key_whole_pose, move_pose, set_duration
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.rides import PointerPlace, record_ride
+from gaitwire.services.scene.timing import (
+    close_seams,
+    ease_seams,
+    hold_creeps,
+    put_stays,
+    put_stays_over,
+    repeat_channels,
+    thin_wires,
+)
+from gaitwire.services.scene.turns import turn_round
+from gaitwire.services.scene.visibility import show_only, swap_nodes
+from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
@@ -80,14 +114,14 @@ class Gestures(RuleBasedStateMachine):
         scene = make_scene(self.workspace, "Trial", frames=FRAMES, loop=loop, move_length=move_length, bounce=not loop)
         self.floor = Floor(self.workspace, scene)
         self.floor.word = "go"  # whatever asks is told to go on
-        self.pip = self.floor.add_puppet(puppets["Pip"])
+        self.pip = add_puppet(self.floor, puppets["Pip"])
         # Of the two, one has a pad and gauges, the other walks beneath its keys.
         other = "Tamsin" if walks else "Stook"
-        self.stook = self.floor.add_puppet(puppets[other])
+        self.stook = add_puppet(self.floor, puppets[other])
         if walks:
-            self.floor.put_gait(self.stook, CHARACTERS["plain"], 10.0, 34.0, True)
+            put_gait(self.floor, self.stook, CHARACTERS["plain"], 10.0, 34.0, True)
         if twos:
-            self.floor.update_instance(self.pip, exposure=2)
+            update_instance(self.floor, self.pip, exposure=2)
         self.slots = [*self._slots(self.pip, puppets["Pip"], 4), *self._slots(self.stook, puppets[other], 6)]
 
     def _slots(self, who, puppet_id, bones):
@@ -178,7 +212,7 @@ class Gestures(RuleBasedStateMachine):
             self.floor.braces = [Brace(self.stook, limb.id, "place") for limb in limbs]
             nodes |= {node for limb in limbs for node in self.bones_of(self.stook, limb.id)}
         self.try_(
-            lambda: self.floor.set_values(frame, chosen),
+            lambda: set_values(self.floor, frame, chosen),
             lambda slot, time: slot[:2] in nodes and time == self.exposed(slot[0], frame),
         )
         self.floor.braces = ()
@@ -189,18 +223,22 @@ class Gestures(RuleBasedStateMachine):
         planted = [p for p in self.scene.plants if p.start <= frame <= p.stop]
         bones = {b for p in planted for b in self.bones_of(p.instance_id, p.limb_id)}
         self.try_(
-            lambda: self.floor.key_whole(self.pip if who else self.stook, frame),
+            lambda: key_whole_pose(self.floor, self.pip if who else self.stook, frame),
             lambda slot, time: time == frame and slot[:2] in bones,
         )
 
     @rule(who=st.booleans(), frame=frames)
     def mark(self, who, frame):
-        self.try_(lambda: self.floor.mark_pose(self.pip if who else self.stook, frame), lambda *_: False, exact=True)
+        self.try_(lambda: mark_pose(self.floor, self.pip if who else self.stook, frame), lambda *_: False, exact=True)
 
     @rule(who=st.booleans(), times=st.lists(frames, min_size=1, max_size=4, unique=True), how=st.booleans())
     def mark_several(self, who, times, how):
         instance = self.pip if who else self.stook
-        work = (lambda: self.floor.mark_all(instance, times)) if how else (lambda: self.floor.mark_found(instance))
+        work = (
+            (lambda: mark_all_poses(self.floor, instance, times))
+            if how
+            else (lambda: mark_found_poses(self.floor, instance))
+        )
         self.try_(work, lambda *_: False, exact=True)
 
     @rule(who=st.booleans(), frame=frames)
@@ -210,7 +248,7 @@ class Gestures(RuleBasedStateMachine):
         keyed = {(c.instance_id, c.owner_id) for c in self.scene.channels if c.property == "shown"}
         start = self.exposed(other[0], frame) if other in keyed else 0.0
         self.try_(
-            lambda: self.floor.swap(one, other, frame),
+            lambda: swap_nodes(self.floor, one, other, frame),
             lambda slot, time: (
                 slot[2] == "shown" and time >= (start if slot[:2] == other else self.exposed(one[0], frame))
             ),
@@ -219,12 +257,12 @@ class Gestures(RuleBasedStateMachine):
     @rule(who=st.booleans(), spans=st.lists(st.tuples(frames, frames), min_size=1, max_size=3))
     def show_only(self, who, spans):
         node = (self.pip, self.pip) if who else (self.stook, self.stook)
-        self.try_(lambda: self.floor.show_only([node], spans), lambda slot, _: slot[:2] == node and slot[2] == "shown")
+        self.try_(lambda: show_only(self.floor, [node], spans), lambda slot, _: slot[:2] == node and slot[2] == "shown")
 
     @rule(who=st.booleans(), frame=frames, length=st.integers(0, 12))
     def turn_round(self, who, frame, length):
         self.try_(
-            lambda: self.floor.turn_round(self.pip if who else self.stook, frame, float(length)), lambda *_: False
+            lambda: turn_round(self.floor, self.pip if who else self.stook, frame, float(length)), lambda *_: False
         )
 
     @rule(share=st.integers(0, 40), count=st.integers(1, 5), by=st.integers(-15, 15),
@@ -238,15 +276,15 @@ class Gestures(RuleBasedStateMachine):
         loop = self.scene.loop_length
         sent = max(float(by), -first) if loop is None else float(by)
         to, work = {
-            "move": (lambda t: t + sent, lambda: floor.move_beads(beads, by)),
-            "copy": (lambda t: t + abs(by) - first, lambda: floor.copy_beads(beads, abs(by))),
-            "scale": (lambda t: first + round((t - first) * 1.5), lambda: floor.scale_beads(beads, 1.5, first)),
-            "turn round": (lambda t: first + last - t, lambda: floor.reverse_beads(beads)),
-            "stagger": (None, lambda: floor.stagger_beads(beads, abs(by), {})),
-            "delete": (lambda t: t, lambda: floor.delete_beads(beads)),
-            "ease": (lambda t: t, lambda: floor.ease_beads(beads, ease)),
-            "space": (lambda t: t, lambda: floor.space_beads(beads, space)),
-            "shape": (lambda t: t, lambda: floor.shape_beads(beads, (0.2, 0.9, 0.7, 1.4))),
+            "move": (lambda t: t + sent, lambda: move_beads(floor, beads, by)),
+            "copy": (lambda t: t + abs(by) - first, lambda: copy_beads(floor, beads, abs(by))),
+            "scale": (lambda t: first + round((t - first) * 1.5), lambda: scale_beads(floor, beads, 1.5, first)),
+            "turn round": (lambda t: first + last - t, lambda: reverse_beads(floor, beads)),
+            "stagger": (None, lambda: stagger_beads(floor, beads, abs(by), {})),
+            "delete": (lambda t: t, lambda: delete_beads(floor, beads)),
+            "ease": (lambda t: t, lambda: ease_beads(floor, beads, ease)),
+            "space": (lambda t: t, lambda: space_beads(floor, beads, space)),
+            "shape": (lambda t: t, lambda: shape_beads(floor, beads, (0.2, 0.9, 0.7, 1.4))),
         }[what]
         whole = {
             s
@@ -268,29 +306,31 @@ class Gestures(RuleBasedStateMachine):
     @rule(n=st.integers(0, 30), frame=frames)
     def stay(self, n, frame):
         node = self.slots[n % len(self.slots)][:2]
-        self.try_(lambda: self.floor.stay([node], frame), lambda *_: False)
+        self.try_(lambda: put_stays(self.floor, [node], frame), lambda *_: False)
 
     @rule(n=st.integers(0, 30), start=frames, stop=frames, what=st.sampled_from(["hold", "clear"]))
     def span(self, n, start, stop, what):
         node = self.slots[n % len(self.slots)][:2]
         start, stop = sorted((start, stop))
-        work = self.floor.stay_over if what == "hold" else self.floor.clear_range
-        self.try_(lambda: work([node], start, stop), lambda slot, time: slot[:2] == node and start <= time <= stop)
+        work = put_stays_over if what == "hold" else clear_range
+        self.try_(
+            lambda: work(self.floor, [node], start, stop), lambda slot, time: slot[:2] == node and start <= time <= stop
+        )
 
     @rule(n=st.integers(0, 30))
     def thin_and_close(self, n):
         node = self.slots[n % len(self.slots)][:2]
-        self.try_(lambda: self.floor.thin([node], 1.0), lambda *_: False)
-        self.try_(lambda: self.floor.close_seams([node]), lambda slot, time: slot[:2] == node and time == 0)
-        self.try_(self.floor.hold_creeps, lambda *_: False)
-        self.try_(lambda: self.floor.ease_seams([node], 4.0), lambda *_: False)
+        self.try_(lambda: thin_wires(self.floor, [node], 1.0), lambda *_: False)
+        self.try_(lambda: close_seams(self.floor, [node]), lambda slot, time: slot[:2] == node and time == 0)
+        self.try_(lambda: hold_creeps(self.floor), lambda *_: False)
+        self.try_(lambda: ease_seams(self.floor, [node], 4.0), lambda *_: False)
 
     @rule(n=st.integers(0, 30), at=st.floats(0.5, FRAMES - 1.5))
     def add_point(self, n, at):
         slot = self.slots[n % len(self.slots)]
         channel = next((c for c in self.scene.channels if (c.instance_id, c.owner_id, c.property) == slot), None)
         if channel is not None and not PROPERTIES[channel.owner_kind][slot[2]].stepped:
-            self.try_(lambda: CurvePoints(self.floor).add(channel.id, at), lambda *_: False, exact=True)
+            self.try_(lambda: add_curve_point(self.floor, channel.id, at), lambda *_: False, exact=True)
 
     @rule(n=st.integers(0, 3), start=st.integers(0, 20), length=st.integers(2, 15), far=values)
     def ride(self, n, start, length, far):
@@ -298,7 +338,7 @@ class Gestures(RuleBasedStateMachine):
         stop = float(min(start + length, FRAMES - 1))
         places = [PointerPlace(float(start), 600.0, 400.0), PointerPlace(stop, 600.0 + far, 400.0)]
         self.try_(
-            lambda: self.floor.ride("shift", [node], (600.0, 400.0), places),
+            lambda: record_ride(self.floor, "shift", [node], (600.0, 400.0), places),
             lambda slot, time: start <= time <= stop,
         )
 
@@ -311,7 +351,7 @@ class Gestures(RuleBasedStateMachine):
         beads = [b for b in beads if b.instance_id == who]
 
         self.try_(
-            lambda: self.floor.paste(self.floor.copy_of(beads), who, frame, (), way),
+            lambda: paste_clip(self.floor, clip_of_beads(self.floor, beads), who, frame, (), way),
             lambda slot, time: self.since(time, frame) <= length + 1e-6,
         )
 
@@ -323,12 +363,12 @@ class Gestures(RuleBasedStateMachine):
         pose = poses[n % len(poses)]
         there = {"copy": to, "break": to, "delete": pose.time}.get(what, math.nan)
         work = {
-            "move": lambda: floor.move_pose(pose.id, to),
-            "time": lambda: floor.set_duration(pose.id, max(1, int(to) // 4)),
-            "copy": lambda: floor.copy_pose(pose.id, to),
-            "break": lambda: floor.break_down(pose.id, 0.4, to),
-            "delete": lambda: floor.delete_pose(pose.id),
-            "start": lambda: floor.mirror_pose([(pose.instance_id, pose.instance_id)], pose.time, "across"),
+            "move": lambda: move_pose(floor, pose.id, to),
+            "time": lambda: set_duration(floor, pose.id, max(1, int(to) // 4)),
+            "copy": lambda: copy_pose(floor, pose.id, to),
+            "break": lambda: break_down(floor, pose.id, 0.4, to),
+            "delete": lambda: delete_pose(floor, pose.id),
+            "start": lambda: mirror_pose(floor, [(pose.instance_id, pose.instance_id)], pose.time, "across"),
         }[what]
         there = pose.time if what == "start" else there
         self.try_(work, lambda slot, time: time in (there, self.exposed(slot[0], there) if there == there else there))
@@ -337,10 +377,10 @@ class Gestures(RuleBasedStateMachine):
 
     @rule(frame=st.integers(0, 20), distance=values)
     def hop(self, frame, distance):
-        hop = self.floor.usual_hop(self.pip)
+        hop = usual_hop(self.floor, self.pip)
         self.floor.word = "back end stop"
         self.try_(
-            lambda: self.floor.plan_hop(self.pip, float(frame), hop.model_copy(update={"distance": distance})),
+            lambda: plan_hop(self.floor, self.pip, float(frame), hop.model_copy(update={"distance": distance})),
             lambda slot, time: slot[0] == self.pip and time >= frame,
         )
         self.floor.word = "go"
@@ -348,14 +388,14 @@ class Gestures(RuleBasedStateMachine):
     @rule(n=st.integers(0, 30), kind=st.sampled_from(["cycle", "there and back", "onward", ""]))
     def repeat(self, n, kind):
         node = self.slots[n % len(self.slots)][:2]
-        self.try_(lambda: self.floor.repeat([node], kind), lambda slot, time: slot[:2] == node)
+        self.try_(lambda: repeat_channels(self.floor, [node], kind), lambda slot, time: slot[:2] == node)
 
     @rule(length=st.integers(16, 60), loop=st.booleans(), which=st.booleans())
     def scene_itself(self, length, loop, which):
         """Its length and whether it loops; then as it was."""
         told = {"frames": length} if which else {"loop": loop}
         before = rows(self.scene)
-        self.try_(lambda: self.floor.update(**told), lambda *_: False)
+        self.try_(lambda: update_scene(self.floor, **told), lambda *_: False)
         if rows(self.scene) != before:
             take_step(self.workspace.store, self.floor.scene_id, "undo")
 
@@ -365,11 +405,11 @@ class Gestures(RuleBasedStateMachine):
         limb = (self.stook, puppet.limbs[n % len(puppet.limbs)].id)
         floor = self.floor
         work = {
-            "plant": lambda: floor.plant([limb], frame),
-            "lift": lambda: floor.lift([limb], frame),
-            "tip": lambda: floor.solve_from_tip([limb], frame, True),
-            "bones": lambda: floor.solve_from_tip([limb], frame, False),
-            "bend": lambda: floor.bend_over([limb], frame),
+            "plant": lambda: plant_limbs(floor, [limb], frame),
+            "lift": lambda: lift_limbs(floor, [limb], frame),
+            "tip": lambda: solve_from_tip(floor, [limb], frame, True),
+            "bones": lambda: solve_from_tip(floor, [limb], frame, False),
+            "bend": lambda: bend_over(floor, [limb], frame),
         }[what]
         # Lifting and planting mean their own frame, the others the limb from there on.
         last = frame if what in ("plant", "lift") else FRAMES
@@ -379,12 +419,12 @@ class Gestures(RuleBasedStateMachine):
     def phrase(self, frame, name, own):
         floor = self.floor
         before = {u.id for u in self.scene.phrase_uses}
-        self.try_(lambda: floor.put_phrase(self.stook, name, float(frame)), lambda *_: False)
+        self.try_(lambda: put_phrase(floor, self.stook, name, float(frame)), lambda *_: False)
         made = [u for u in self.scene.phrase_uses if u.id not in before]
         if made and own:
-            span = floor.course(made[0]).span
+            span = course_of_use(floor, made[0]).span
             named = lambda slot, time: slot[0] == self.stook and self.since(time, frame - 1) <= span + 2  # noqa: E731
-            self.try_(lambda: floor.own_use(made[0].id), named)
+            self.try_(lambda: make_phrase_own(floor, made[0].id), named)
 
 
 def rows(scene):

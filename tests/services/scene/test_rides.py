@@ -6,8 +6,11 @@ import pytest
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.rides import PointerPlace
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.rides import PointerPlace, record_ride, record_setting
+from gaitwire.services.scene.walks import find_gait, make_walks_own, put_gait, remove_gait, set_gait
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -19,7 +22,7 @@ class Riding:
         self.workspace = workspace
         self.floor = Floor(workspace, make_scene(workspace, "Ride", frames=60, loop=loop, ground=640.0))
         puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = self.floor.add_puppet(puppet, x=400.0, y=640.0)
+        self.who = add_puppet(self.floor, puppet, x=400.0, y=640.0)
         self.bones = {b.name: b.id for b in workspace.puppet(puppet).bones}
 
     def value(self, owner, prop, *frames):
@@ -37,7 +40,9 @@ class Riding:
         places = [
             PointerPlace(first + n, *(pivot + 100 * np.array([np.cos(t), np.sin(t)]))) for n, t in enumerate(turns)
         ]
-        return self.floor.ride("turn", [(self.who, self.bones[bone])], (float(pivot[0] + 100), float(pivot[1])), places)
+        return record_ride(
+            self.floor, "turn", [(self.who, self.bones[bone])], (float(pivot[0] + 100), float(pivot[1])), places
+        )
 
 
 @pytest.fixture
@@ -65,8 +70,8 @@ def test_a_second_pass_goes_on_top_of_the_first(riding):
 
 def test_what_was_before_a_ride_stays_as_it_was(riding):
     slot = (riding.who, riding.bones["near forearm"], "turn")
-    riding.floor.set_values(0.0, {slot: -10.0})
-    riding.floor.set_values(30.0, {slot: -40.0})
+    set_values(riding.floor, 0.0, {slot: -10.0})
+    set_values(riding.floor, 30.0, {slot: -40.0})
     before = riding.value("near forearm", "turn", *range(12))
     riding.swing("near upper arm", np.linspace(20, 40, 20))  # the hand had moved before time did
     riding.swing("near forearm", np.linspace(-15, -25, 10), first=12)
@@ -75,65 +80,65 @@ def test_what_was_before_a_ride_stays_as_it_was(riding):
 
 
 def test_the_puppet_itself_is_ridden_over_a_walk_beneath(riding):
-    riding.floor.put_gait(riding.who, CHARACTERS["plain"])
+    put_gait(riding.floor, riding.who, CHARACTERS["plain"])
     before = riding.value(riding.who, "shift_x", *range(60))
     places = [PointerPlace(10 + n, 400.0 + 5 * n, 600.0) for n in range(31)]
-    found = riding.floor.ride("shift", [(riding.who, riding.who)], (400.0, 600.0), places)
+    found = record_ride(riding.floor, "shift", [(riding.who, riding.who)], (400.0, 600.0), places)
     after = riding.value(riding.who, "shift_x", 10, 25, 40)
     assert after - before[[10, 25, 40]] == pytest.approx([0, 75, 150], abs=1.01) and found.keys <= 8
     chest = [PointerPlace(n, 500.0, 400.0 + n) for n in range(5, 30)]
     walked = riding.value("chest", "turn", 29)[0]
-    riding.floor.ride("turn", [(riding.who, riding.bones["chest"])], (500.0, 405.0), chest)
+    record_ride(riding.floor, "turn", [(riding.who, riding.bones["chest"])], (500.0, 405.0), chest)
     assert abs(riding.value("chest", "turn", 29)[0] - walked) > 2
 
 
 def test_what_cannot_be_ridden_is_refused_and_nothing_is_kept(riding):
     node = [(riding.who, riding.bones["chest"])]
     with pytest.raises(InvalidInputError, match="too short"):
-        riding.floor.ride("turn", node, (0, 0), [PointerPlace(3, 0, 0)])
+        record_ride(riding.floor, "turn", node, (0, 0), [PointerPlace(3, 0, 0)])
     with pytest.raises(InvalidInputError, match="too short"):
-        riding.floor.ride("turn", node, (0, 0), [PointerPlace(50, 0, 0), PointerPlace(70, 9, 9)])
+        record_ride(riding.floor, "turn", node, (0, 0), [PointerPlace(50, 0, 0), PointerPlace(70, 9, 9)])
     with pytest.raises(InvalidInputError, match="no ride"):
-        riding.floor.ride("wobble", node, (0, 0), [PointerPlace(3, 0, 0), PointerPlace(9, 9, 9)])
-    riding.floor.update_instance(riding.who, locked=True)
+        record_ride(riding.floor, "wobble", node, (0, 0), [PointerPlace(3, 0, 0), PointerPlace(9, 9, 9)])
+    update_instance(riding.floor, riding.who, locked=True)
     with pytest.raises(LockedError):
-        riding.floor.ride("turn", node, (500, 0), [PointerPlace(3, 500, 0), PointerPlace(9, 500, 90)])
+        record_ride(riding.floor, "turn", node, (500, 0), [PointerPlace(3, 500, 0), PointerPlace(9, 500, 90)])
     assert not riding.floor.scene.keys
 
 
 def test_a_setting_of_a_walk_is_ridden_and_feet_stay(orchard, riding):
     floor = riding.floor
-    gait = floor.put_gait(riding.who, CHARACTERS["plain"], travels=True)
+    gait = put_gait(floor, riding.who, CHARACTERS["plain"], travels=True)
     before = riding.value("chest", "turn", *range(60))
     feet = riding.value("near foot", "turn", *range(60))
     leans = [(float(f), 2.0 + 25 * np.sin((f - 10) / 12)) for f in range(10, 48)]
-    found = floor.ride_setting(floor.gait(gait), "lean", leans)
+    found = record_setting(floor, find_gait(floor, gait), "lean", leans)
     assert found.error <= 0.5 and found.keys < 12
     after = riding.value("chest", "turn", *range(60))
     assert after[29] - before[29] == pytest.approx(25, abs=3) and after[5] == pytest.approx(before[5], abs=0.6)
     assert np.abs(riding.value("near foot", "turn", *range(60)) - feet).max() < 1e-9
     (channel,) = floor.scene.channels
     assert (channel.owner_kind, channel.owner_id, channel.property) == ("walk", gait, "lean")
-    floor.set_gait(gait, {"card": CHARACTERS["weary"]})  # the ride goes on top of another card, at its phase
+    set_gait(floor, gait, {"card": CHARACTERS["weary"]})  # the ride goes on top of another card, at its phase
     assert max(k.time for k in floor.scene.keys) > 55
-    floor.ride_setting(floor.gait(gait), "sink", [(5.0, 6.0), (30.0, 14.0)])
+    record_setting(floor, find_gait(floor, gait), "sink", [(5.0, 6.0), (30.0, 14.0)])
     assert riding.value("pelvis", "shift_y", 30)[0] > 5
     with pytest.raises(InvalidInputError, match="feet would slide"):
-        floor.ride_setting(floor.gait(gait), "stride", leans)
+        record_setting(floor, find_gait(floor, gait), "stride", leans)
     with pytest.raises(InvalidInputError, match="goes from"):
-        floor.ride_setting(floor.gait(gait), "lean", [(5.0, 6.0), (30.0, 400.0)])
+        record_setting(floor, find_gait(floor, gait), "lean", [(5.0, 6.0), (30.0, 400.0)])
     shown = riding.value("chest", "turn", *range(60))
-    floor.own_walks(riding.who)
+    make_walks_own(floor, riding.who)
     assert not [c for c in floor.scene.channels if c.owner_kind == "walk"]
     assert np.abs(riding.value("chest", "turn", *range(60)) - shown).max() < 1e-6
     take_step(orchard.store, floor.scene_id, "undo")
-    floor.remove_gait(gait)
+    remove_gait(floor, gait)
     assert not floor.scene.channels and not floor.scene.keys
 
 
 def test_a_walk_from_standing_to_standing_is_ridden_too(riding):
-    gait = riding.floor.put_gait(riding.who, CHARACTERS["plain"], travels=True, pace="stands")
+    gait = put_gait(riding.floor, riding.who, CHARACTERS["plain"], travels=True, pace="stands")
     before = riding.value("near upper arm", "turn", *range(60))
-    riding.floor.ride_setting(riding.floor.gait(gait), "shoulder_rest", [(0.0, 0.0), (40.0, 45.0)])
+    record_setting(riding.floor, find_gait(riding.floor, gait), "shoulder_rest", [(0.0, 0.0), (40.0, 45.0)])
     after = riding.value("near upper arm", "turn", *range(60))
     assert after[40] - before[40] == pytest.approx(-45, abs=1) and after[0] == pytest.approx(before[0], abs=0.6)

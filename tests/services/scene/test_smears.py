@@ -6,8 +6,10 @@ from shapely.geometry import Point
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.outline import art_region
-from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.smears import Smear
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.smears import Smear, smear_parts
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -19,11 +21,11 @@ def staged(orchard, name, bone, values, **place):
     """A scene in which one bone of a puppet swings."""
     puppet = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == name)
     floor = Floor(orchard, make_scene(orchard, "Swings", frames=24, loop=False))
-    floor.who = floor.add_puppet(puppet, x=600.0, y=640.0, **place)
+    floor.who = add_puppet(floor, puppet, x=600.0, y=640.0, **place)
     floor.bones = {b.name: b.id for b in orchard.puppet(puppet).bones}
     floor.known = {r.id for r in orchard.puppet(puppet).replacements}
     for frame, value in values.items():
-        floor.set_values(frame, {(floor.who, floor.bones[bone], "turn"): value})
+        set_values(floor, frame, {(floor.who, floor.bones[bone], "turn"): value})
     return floor
 
 
@@ -59,7 +61,7 @@ def test_one_frame_shows_a_smear_and_nothing_else_changes_until_it_is_undone(flo
     workspace, puppet_id = floor.workspace, floor.instance(floor.who).puppet_id
     before = workspace.frames(floor.scene_id, FRAMES)
     was, puppet, keys = shown(floor), workspace.puppet(puppet_id), floor.scene.keys
-    assert floor.smear(arm(floor), 9, Smear()) == ["near sleeve", "near hand"]
+    assert smear_parts(floor, arm(floor), 9, Smear()) == ["near sleeve", "near hand"]
     made = smears(floor)
     assert set(made) == {"near sleeve", "near hand"}
     for name, numbers in shown(floor).items():
@@ -76,7 +78,7 @@ def test_one_frame_shows_a_smear_and_nothing_else_changes_until_it_is_undone(flo
 
 
 def test_it_covers_where_the_part_was_and_where_it_is(floor):
-    floor.smear(arm(floor), 9, Smear(frames=1.0, tail=1.0))
+    smear_parts(floor, arm(floor), 9, Smear(frames=1.0, tail=1.0))
     frames = floor.workspace.frames(floor.scene_id, np.array([8.0, 8.5, 9.0]))
     puppet = floor.workspace.puppet(floor.instance(floor.who).puppet_id)
     hand = next(p for p in puppet.parts if p.name == "near hand")
@@ -102,7 +104,7 @@ def test_a_soft_parts_mesh_takes_no_notice_and_its_smear_does_not_bend(floor):
 
     mesh = skin().body.mesh
     before = workspace.frames(floor.scene_id, FRAMES)
-    floor.smear(arm(floor), 9, Smear())
+    smear_parts(floor, arm(floor), 9, Smear())
     bent = skin()
     assert np.array_equal(bent.body.mesh.vertices, mesh.vertices)
     after = workspace.frames(floor.scene_id, FRAMES)
@@ -117,20 +119,20 @@ def test_a_soft_parts_mesh_takes_no_notice_and_its_smear_does_not_bend(floor):
 
 
 def test_made_again_on_its_frame_it_is_drawn_anew_and_another_frame_gets_its_own(floor):
-    floor.smear(arm(floor), 9, Smear())
+    smear_parts(floor, arm(floor), 9, Smear())
     first, keys = smears(floor), len(floor.scene.keys)
-    floor.smear(arm(floor), 9, Smear("drawn out", keep=1.0))
+    smear_parts(floor, arm(floor), 9, Smear("drawn out", keep=1.0))
     again = smears(floor)
     assert set(again) == set(first) and len(floor.scene.keys) == keys
     assert all(again[n].number == first[n].number and again[n].art_hash != first[n].art_hash for n in first)
-    floor.smear(arm(floor), 10, Smear())
+    smear_parts(floor, arm(floor), 10, Smear())
     row = shown(floor)["near hand"]
     assert row[8] == row[11] and len({row[8], row[9], row[10]}) == 3
 
 
 def test_on_twos_it_is_shown_as_long_as_a_picture_and_covers_that_way(orchard):
     floor = staged(orchard, "Tamsin", "near upper arm", SWING, exposure=2)
-    floor.smear(arm(floor), 11, Smear())
+    smear_parts(floor, arm(floor), 11, Smear())
     row = shown(floor)["near hand"]
     number = smears(floor)["near hand"].number
     assert [n for n in range(24) if row[n] == number] == [10, 11]
@@ -138,18 +140,18 @@ def test_on_twos_it_is_shown_as_long_as_a_picture_and_covers_that_way(orchard):
 
 def test_in_a_loop_the_last_frame_gives_way_to_the_first(orchard):
     floor = staged(orchard, "Tamsin", "near upper arm", {0: -60.0, 12: 60.0, 21: 60.0})
-    floor.update(loop=True)
-    floor.smear(arm(floor), 23, Smear())
+    update_scene(floor, loop=True)
+    smear_parts(floor, arm(floor), 23, Smear())
     row = shown(floor)["near hand"]
     assert [n for n in range(24) if row[n] != row[0]] == [23]
 
 
 def test_a_puppet_that_stands_there_twice_is_smeared_twice(floor):
     bone = floor.bones["near upper arm"]
-    twin = floor.add_puppet(floor.instance(floor.who).puppet_id, x=300.0, y=640.0)
+    twin = add_puppet(floor, floor.instance(floor.who).puppet_id, x=300.0, y=640.0)
     for frame, value in SWING.items():
-        floor.set_values(frame, {(twin, bone, "turn"): -value})
-    names = floor.smear([(floor.who, bone), (twin, bone)], 9, Smear())
+        set_values(floor, frame, {(twin, bone, "turn"): -value})
+    names = smear_parts(floor, [(floor.who, bone), (twin, bone)], 9, Smear())
     assert names == ["near sleeve", "near hand"] * 2
     puppet = floor.workspace.puppet(floor.instance(twin).puppet_id)
     made = [r for r in puppet.replacements if r.id not in floor.known]
@@ -159,17 +161,17 @@ def test_a_puppet_that_stands_there_twice_is_smeared_twice(floor):
 def test_all_of_a_puppet_is_smeared_but_its_shadow(orchard):
     floor = staged(orchard, "Pip", "leaf", {0: 0.0})
     for frame, down in ((2, -200.0), (8, -200.0), (10, 0.0)):
-        floor.set_values(frame, {(floor.who, floor.who, "shift_y"): down})
-    names = floor.smear([(floor.who, floor.who)], 9, Smear("drawn out", keep=1.0))
+        set_values(floor, frame, {(floor.who, floor.who, "shift_y"): down})
+    names = smear_parts(floor, [(floor.who, floor.who)], 9, Smear("drawn out", keep=1.0))
     assert set(names) == {"apple", "stem", "leaf", "eyes", "mouth"}
 
 
 def test_pictures_that_bend_are_swept_by_the_rim_of_their_mesh(orchard):
     floor = staged(orchard, "Gander", "body", {2: 0.0, 8: 0.0, 10: 50.0})
-    names = floor.smear([(floor.who, floor.bones["body"])], 9, Smear())
+    names = smear_parts(floor, [(floor.who, floor.bones["body"])], 9, Smear())
     assert "neck" in " ".join(names)
     with pytest.raises(InvalidInputError, match="picture that bends"):
-        floor.smear([(floor.who, floor.bones["body"])], 9, Smear("drawn out"))
+        smear_parts(floor, [(floor.who, floor.bones["body"])], 9, Smear("drawn out"))
 
 
 @pytest.mark.parametrize(
@@ -182,5 +184,5 @@ def test_pictures_that_bend_are_swept_by_the_rim_of_their_mesh(orchard):
 def test_what_cannot_be_is_refused_and_nothing_is_stored(floor, frame, wanted, said):
     before = floor.scene
     with pytest.raises(InvalidInputError, match=said):
-        floor.smear(arm(floor), frame, wanted)
+        smear_parts(floor, arm(floor), frame, wanted)
     assert floor.scene == before and not smears(floor)

@@ -4,6 +4,11 @@ import numpy as np
 import pytest
 
 from builders.acting import Cast
+from gaitwire.services.scene.clips import apply_saved_pose, clip_of_pose, paste_clip, save_pose, whole_of
+from gaitwire.services.scene.floor import update_instance
+from gaitwire.services.scene.limb_tips import solve_from_tip
+from gaitwire.services.scene.links import lift_limbs, plant_limbs
+from gaitwire.services.scene.poses import copy_pose, key_whole_pose
 from gaitwire.services.views.opposite import opposite
 
 
@@ -16,8 +21,8 @@ def cast(orchard):
     for frame, x in ((0, 0), (8, 36), (20, 0)):
         made.key(frame, "pelvis", x, "shift_x")
         made.key(frame, "pelvis", x / 3, "shift_y")
-    made.floor.plant([made.limbs["near leg"]], 4.0)
-    made.floor.lift([made.limbs["near leg"]], 12.0)
+    plant_limbs(made.floor, [made.limbs["near leg"]], 4.0)
+    lift_limbs(made.floor, [made.limbs["near leg"]], 12.0)
     return made
 
 
@@ -27,32 +32,32 @@ def angle(frames, bone, cast):
 
 
 def test_a_copied_pose_has_its_planted_leg_as_it_stood(cast):
-    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 8.0)
-    cast.floor.paste(clip, cast.who, 40.0)
+    clip = clip_of_pose(cast.floor, whole_of(cast.floor, cast.who), 8.0)
+    paste_clip(cast.floor, clip, cast.who, 40.0)
     assert cast.whole(40.0) == pytest.approx(cast.whole(8.0), abs=0.01)
-    shelf = cast.floor.save_pose(cast.floor.whole(cast.who), 8.0)
-    cast.floor.apply_saved(shelf, cast.who, 30.0, (), 1.0)
+    shelf = save_pose(cast.floor, whole_of(cast.floor, cast.who), 8.0)
+    apply_saved_pose(cast.floor, shelf, cast.who, 30.0, (), 1.0)
     assert cast.whole(30.0) == pytest.approx(cast.whole(8.0), abs=0.01)
-    mark = cast.floor.key_whole(cast.who, 8.0)
-    cast.floor.copy_pose(mark, 46.0)
+    mark = key_whole_pose(cast.floor, cast.who, 8.0)
+    copy_pose(cast.floor, mark, 46.0)
     assert cast.whole(46.0) == pytest.approx(cast.whole(8.0), abs=0.01)
 
 
 def test_what_is_seen_on_twos_is_what_is_copied(cast):
-    cast.floor.update_instance(cast.who, exposure=2)
-    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 7.0)
-    cast.floor.paste(clip, cast.who, 40.0)
+    update_instance(cast.floor, cast.who, exposure=2)
+    clip = clip_of_pose(cast.floor, whole_of(cast.floor, cast.who), 7.0)
+    paste_clip(cast.floor, clip, cast.who, 40.0)
     assert cast.whole(40.0) == pytest.approx(cast.whole(7.0), abs=0.01)
 
 
 @pytest.mark.parametrize("share", [1.0, 0.5])
 def test_a_pose_reaches_limbs_that_are_solved_from_their_tips(cast, share):
-    clip = cast.floor.copy_pose_of(cast.floor.whole(cast.who), 0.0)
+    clip = clip_of_pose(cast.floor, whole_of(cast.floor, cast.who), 0.0)
     arm = cast.limbs["near arm"]
-    cast.floor.solve_from_tip([arm], 14.0, True)
+    solve_from_tip(cast.floor, [arm], 14.0, True)
     stood = angle(cast.at(30.0), "near upper arm", cast)
     other = angle(cast.at(0.0), "near upper arm", cast)
-    cast.floor.paste(clip, cast.who, 30.0, share=share)
+    paste_clip(cast.floor, clip, cast.who, 30.0, share=share)
     assert angle(cast.at(30.0), "near upper arm", cast) == pytest.approx(stood + share * (other - stood), abs=0.5)
     if share == 1.0:
         assert cast.whole(30.0) == pytest.approx(cast.whole(0.0), abs=0.01)

@@ -5,8 +5,17 @@ import pytest
 
 from gaitwire.core.errors import InvalidInputError, NotFoundError, UnreadableArtError
 from gaitwire.formats.sound_files import read_samples, write_wav
-from gaitwire.services.scene.floor import Floor, make_scene
-from gaitwire.services.scene.sounds import LEAST, sound_rows
+from gaitwire.services.scene.floor import make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.sounds import (
+    LEAST,
+    add_sounds,
+    drag_sound,
+    find_sound,
+    remove_sound,
+    sound_rows,
+    update_sound,
+)
 from gaitwire.store.blobs import get_blob
 from gaitwire.store.documents import discard
 from gaitwire.store.history import SHELF, take_step
@@ -23,7 +32,7 @@ def floor(workspace):
 
 
 def test_sounds_are_laid_from_a_frame_on_and_undone(floor):
-    made = floor.add_sounds({"one.wav": beep(), "two.wav": beep(1.0)}, 12.0)
+    made = add_sounds(floor, {"one.wav": beep(), "two.wav": beep(1.0)}, 12.0)
     first, second = floor.scene.sounds
     assert [first.id, second.id] == made
     assert (first.name, first.start, first.seconds, second.seconds) == ("one", 12, 2.0, 1.0)
@@ -37,45 +46,45 @@ def test_sounds_are_laid_from_a_frame_on_and_undone(floor):
 
 
 def test_ends_are_cut_so_that_what_is_left_stays_where_it_is_heard(floor):
-    (made,) = floor.add_sounds({"one.wav": beep()}, 10.0)
-    floor.drag_sound(made, "in", 6.0)
-    floor.drag_sound(made, "out", -12.0)
-    sound = floor.sound(made)
+    (made,) = add_sounds(floor, {"one.wav": beep()}, 10.0)
+    drag_sound(floor, made, "in", 6.0)
+    drag_sound(floor, made, "out", -12.0)
+    sound = find_sound(floor, made)
     assert (sound.start, sound.cut_in, sound.cut_out) == pytest.approx((16, 0.25, 0.5))
-    floor.drag_sound(made, "", -4.0)
-    moved = floor.sound(made)
+    drag_sound(floor, made, "", -4.0)
+    moved = find_sound(floor, made)
     assert (moved.start, moved.cut_in, moved.left) == pytest.approx((12, 0.25, 1.25))
-    floor.drag_sound(made, "in", -500.0)
-    floor.drag_sound(made, "out", 500.0)
-    whole = floor.sound(made)
+    drag_sound(floor, made, "in", -500.0)
+    drag_sound(floor, made, "out", 500.0)
+    whole = find_sound(floor, made)
     assert (whole.start, whole.cut_in, whole.cut_out) == pytest.approx((6, 0, 0)), "no further than the sound goes"
-    floor.drag_sound(made, "in", 500.0)
-    assert floor.sound(made).left == pytest.approx(LEAST)
+    drag_sound(floor, made, "in", 500.0)
+    assert find_sound(floor, made).left == pytest.approx(LEAST)
 
 
 def test_settings_are_held_to_what_can_be(floor):
-    (made,) = floor.add_sounds({"one.wav": beep()})
-    floor.update_sound(made, {"volume": 0.5, "muted": True, "name": "  a beep "})
-    sound = floor.sound(made)
+    (made,) = add_sounds(floor, {"one.wav": beep()})
+    update_sound(floor, made, {"volume": 0.5, "muted": True, "name": "  a beep "})
+    sound = find_sound(floor, made)
     assert (sound.volume, sound.muted, sound.name) == (0.5, True, "a beep")
     for values in ({"cut_in": 2.0}, {"cut_in": -0.1}, {"volume": 9.0}, {"name": ""}, {"start": 1e9}):
         with pytest.raises(InvalidInputError):
-            floor.update_sound(made, values)
-    assert floor.sound(made) == sound
-    floor.remove_sound(made)
+            update_sound(floor, made, values)
+    assert find_sound(floor, made) == sound
+    remove_sound(floor, made)
     with pytest.raises(NotFoundError, match="not in the scene"):
-        floor.remove_sound(made)
+        remove_sound(floor, made)
 
 
 def test_if_one_cannot_be_read_none_is_kept(floor):
     with pytest.raises(UnreadableArtError, match="cannot be read"):
-        floor.add_sounds({"one.wav": beep(), "two.mp3": b"nothing of the kind"})
+        add_sounds(floor, {"one.wav": beep(), "two.mp3": b"nothing of the kind"})
     assert not floor.scene.sounds
 
 
 def test_a_row_says_where_it_lies_and_draws_its_waveform(floor):
-    (made,) = floor.add_sounds({"one.wav": beep()}, 24.0)
-    floor.update_sound(made, {"cut_in": 0.5})
+    (made,) = add_sounds(floor, {"one.wav": beep()}, 24.0)
+    update_sound(floor, made, {"cut_in": 0.5})
     (row,) = sound_rows(floor.workspace, floor.scene)
     assert (row.start, row.long, row.left, row.wide) == pytest.approx((24, 36, 50, 150))
     numbers = np.array(row.path[1:-1].split(), float).reshape(-1, 2)
@@ -84,7 +93,7 @@ def test_a_row_says_where_it_lies_and_draws_its_waveform(floor):
 
 
 def test_a_scene_taken_off_the_shelf_takes_its_sounds_along(floor):
-    floor.add_sounds({"one.wav": beep()})
+    add_sounds(floor, {"one.wav": beep()})
     before, workspace = floor.scene.sounds, floor.workspace
     with workspace.edit("take off", [floor.scene_id, SHELF]) as edit:
         discard(edit, "scene", floor.scene_id)

@@ -12,7 +12,12 @@ from gaitwire.core.notes import MEASURES
 from gaitwire.core.puppet.limb_chains import limb_chain
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.rig.drawings import Drawings
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.links import plant_limbs, update_plant
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.turns import find_turn, remove_turn, set_turn, turn_back, turn_round
+from gaitwire.services.scene.walks import find_gait, put_gait, walks_of
 from gaitwire.services.views.notes import scene_notes
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
@@ -54,7 +59,7 @@ class Stage:
         self.workspace = workspace
         self.floor = Floor(workspace, make_scene(workspace, "Back", frames=frames, loop=False, ground=FLOOR))
         puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = self.floor.add_puppet(puppet, x=400.0, y=FLOOR, **place)
+        self.who = add_puppet(self.floor, puppet, x=400.0, y=FLOOR, **place)
         self.puppet = workspace.puppet(puppet)
         self.bones = {b.name: b for b in self.puppet.bones}
 
@@ -74,7 +79,7 @@ class Stage:
 
     def key_way(self, *points):
         for time, across in points:
-            self.floor.set_values(float(time), {(self.who, self.who, "shift_x"): across})
+            set_values(self.floor, float(time), {(self.who, self.who, "shift_x"): across})
 
 
 @pytest.fixture
@@ -83,10 +88,10 @@ def stage(orchard):
 
 
 def test_on_the_spot_its_ankles_stay_and_its_toes_point_the_other_way(stage):
-    stage.floor.put_gait(stage.who, CHARACTERS["plain"], 0.0, 60.0, travels=True, pace="stands")
-    stage.floor.turn_round(stage.who, 70.0)
+    put_gait(stage.floor, stage.who, CHARACTERS["plain"], 0.0, 60.0, travels=True, pace="stands")
+    turn_round(stage.floor, stage.who, 70.0)
     (turn,) = stage.floor.scene.turns
-    stage.floor.set_turn(turn.id, {"manner": "whole", "frames": 6.0})
+    set_turn(stage.floor, turn.id, {"manner": "whole", "frames": 6.0})
     for foot in ("near foot", "far foot"):
         ankle, (heel, toe) = stage.joint(foot, range(60, 90)), stage.sole(foot, [65, 80])
         assert np.abs(ankle - ankle[0]).max() < 1.5  # both feet turn about one point between them
@@ -100,10 +105,10 @@ def matrices(stage, name, frames):
 
 def test_in_stages_all_ends_as_the_whole_puppet_mirrored_and_nothing_comes_apart(stage):
     floor, frames = stage.floor, np.arange(0, 60)
-    floor.set_values(0.0, {(stage.who, stage.bones["near upper arm"].id, "turn"): -30.0})
-    made = floor.turn_round(stage.who, 20.0, 20.0)
+    set_values(floor, 0.0, {(stage.who, stage.bones["near upper arm"].id, "turn"): -30.0})
+    made = turn_round(floor, stage.who, 20.0, 20.0)
     staged = {name: matrices(stage, name, frames) for name in stage.bones}
-    floor.set_turn(made, {"manner": "whole"})
+    set_turn(floor, made, {"manner": "whole"})
     whole = {name: matrices(stage, name, frames) for name in stage.bones}
     out = (frames <= 20) | (frames >= 40)
     for name, matrix in staged.items():
@@ -123,23 +128,23 @@ def test_in_stages_all_ends_as_the_whole_puppet_mirrored_and_nothing_comes_apart
 
 def test_a_hand_has_what_it_asks_for_in_the_middle_of_a_turn(stage):
     floor, limbs = stage.floor, {i.name: i for i in stage.puppet.limbs}
-    floor.turn_round(stage.who, 10.0, 20.0)
+    turn_round(floor, stage.who, 10.0, 20.0)
     for frame in (15.0, 18.0, 24.0):
         for limb, joint in ((limbs["near leg"], "near foot"), (limbs["near arm"], "near hand")):
             target = complex(stage.joint(joint, [frame])[0]) + (-18 - 25j)
             count = len(limb_chain(stage.puppet, limb))
             grip = take_limb(stage.workspace.compiled(floor.scene_id), stage.who, limb.id, frame)
-            floor.set_values(frame, reach(grip, (target.real, target.imag), joint=count).values)
+            set_values(floor, frame, reach(grip, (target.real, target.imag), joint=count).values)
             assert abs(stage.joint(joint, [frame])[0] - target) < 0.1
 
 
 def test_a_planted_foot_stays_in_stages_too(stage):
     floor = stage.floor
     limb = next(i for i in stage.puppet.limbs if i.tip_id == stage.bones["near foot"].id)
-    floor.plant([(stage.who, limb.id)], 5.0)
+    plant_limbs(floor, [(stage.who, limb.id)], 5.0)
     (plant,) = floor.scene.plants
-    floor.update_plant(plant.id, {"stop": 60.0})
-    floor.turn_round(stage.who, 20.0, 20.0)
+    update_plant(floor, plant.id, {"stop": 60.0})
+    turn_round(floor, stage.who, 20.0, 20.0)
     stood = stage.joint("near foot", range(5, 32))
     assert np.abs(stood - stood[0]).max() < 0.01
     assert not [n for n in scene_notes(stage.workspace, floor.scene_id) if n.kind == "slip"]
@@ -156,17 +161,17 @@ def test_drawings_named_for_other_sides_show_on_the_way_unless_one_is_keyed(stag
         found = evaluate(stage.workspace.compiled(floor.scene_id), np.array(frames))
         return found.drawing[:, found.part_keys.index((stage.who, head.id))].tolist()
 
-    floor.turn_round(stage.who, 10.0, 20.0)
+    turn_round(floor, stage.who, 10.0, 20.0)
     assert shown(9.0, 13.0, 15.5, 18.0, 22.0) == [0, 2, 1, 2, 0]
-    floor.set_values(15.0, {(stage.who, head.id, "drawing"): 2.0})
+    set_values(floor, 15.0, {(stage.who, head.id, "drawing"): 2.0})
     assert shown(15.5) == [2]
 
 
 def test_a_walk_after_a_turn_goes_back(stage):
     floor = stage.floor
-    floor.put_gait(stage.who, CHARACTERS["plain"], 0.0, 60.0, travels=True, pace="stands")
-    floor.turn_round(stage.who, 64.0, 6.0)
-    floor.put_gait(stage.who, CHARACTERS["plain"], 76.0, 136.0, travels=True, pace="stands")
+    put_gait(floor, stage.who, CHARACTERS["plain"], 0.0, 60.0, travels=True, pace="stands")
+    turn_round(floor, stage.who, 64.0, 6.0)
+    put_gait(floor, stage.who, CHARACTERS["plain"], 76.0, 136.0, travels=True, pace="stands")
     hips = stage.joint("pelvis", [0, 60, 76, 136]).real
     assert hips[1] - hips[0] > 200 and hips[3] - hips[2] == pytest.approx(hips[0] - hips[1], abs=1.0)
     # Nothing of it goes through the floor, and what is down there stays.
@@ -184,11 +189,11 @@ def test_a_walk_by_its_own_way_turns_where_that_turns_back(orchard, place):
     stage = Stage(orchard, **place)
     m = -1 if place else 1
     stage.key_way((0, 0), (60, 400 * m), (76, 400 * m), (140, -60 * m))
-    gait = stage.floor.put_gait(stage.who, CHARACTERS["plain"], 0.0, 159.0, pace="seat")
-    assert stage.floor.turn_back(stage.who, 6.0) == 1
+    gait = put_gait(stage.floor, stage.who, CHARACTERS["plain"], 0.0, 159.0, pace="seat")
+    assert turn_back(stage.floor, stage.who, 6.0) == 1
     (turn,) = stage.floor.scene.turns
-    assert 60 <= turn.time <= 71 and stage.floor.gait(gait)
-    steps = [m for m in stage.floor.walks_of(stage.who)[0].poses() if m.name == "contact"]
+    assert 60 <= turn.time <= 71 and find_gait(stage.floor, gait)
+    steps = [m for m in walks_of(stage.floor, stage.who)[0].poses() if m.name == "contact"]
     assert any(s.time < 60 for s in steps) and any(s.time > 80 for s in steps)
     for foot in ("near foot", "far foot"):
         heel = stage.sole(foot, range(160))[0]
@@ -202,39 +207,39 @@ def test_a_walk_by_its_own_way_turns_where_that_turns_back(orchard, place):
 
 def test_what_is_keyed_and_planted_after_a_turn_is_where_it_is_seen(stage):
     floor = stage.floor
-    floor.turn_round(stage.who, 10.0, 0.0)
-    floor.set_values(30.0, {(stage.who, stage.who, "shift_x"): 25.0, (stage.who, stage.who, "widen"): -1.1})
+    turn_round(floor, stage.who, 10.0, 0.0)
+    set_values(floor, 30.0, {(stage.who, stage.who, "shift_x"): 25.0, (stage.who, stage.who, "widen"): -1.1})
     seen = floor.values_at(np.array([30.0]))
     assert seen[stage.who, stage.who, "shift_x"] == pytest.approx(25.0)
     assert seen[stage.who, stage.who, "widen"] == pytest.approx(-1.1)
     limb = next(i for i in stage.puppet.limbs if i.tip_id == stage.bones["near foot"].id)
     before = stage.sole("near foot", [30])
-    floor.plant([(stage.who, limb.id)], 30.0)
+    plant_limbs(floor, [(stage.who, limb.id)], 30.0)
     after = stage.sole("near foot", [30, 38])
     assert np.abs(after - before).max() < 0.05
     assert not [n for n in scene_notes(stage.workspace, floor.scene_id) if n.kind == "slip"] and "slip" in MEASURES
 
 
 def test_what_cannot_turn_is_refused(stage):
-    made = stage.floor.turn_round(stage.who, 40.0)
+    made = turn_round(stage.floor, stage.who, 40.0)
     with pytest.raises(InvalidInputError, match="already"):
-        stage.floor.turn_round(stage.who, 42.0)
+        turn_round(stage.floor, stage.who, 42.0)
     with pytest.raises(InvalidInputError, match="never turns back"):
-        stage.floor.turn_back(stage.who)
+        turn_back(stage.floor, stage.who)
     with pytest.raises(InvalidInputError):
-        stage.floor.set_turn(made, {"frames": -2.0})
-    stage.floor.set_turn(made, {"time": 50.0, "frames": 0.0})
-    assert stage.floor.turn(made).time == 50
-    stage.floor.remove_turn(made)
+        set_turn(stage.floor, made, {"frames": -2.0})
+    set_turn(stage.floor, made, {"time": 50.0, "frames": 0.0})
+    assert find_turn(stage.floor, made).time == 50
+    remove_turn(stage.floor, made)
     with pytest.raises(NotFoundError):
-        stage.floor.turn(made)
-    stage.floor.update_instance(stage.who, locked=True)
+        find_turn(stage.floor, made)
+    update_instance(stage.floor, stage.who, locked=True)
     with pytest.raises(LockedError):
-        stage.floor.turn_round(stage.who, 10.0)
+        turn_round(stage.floor, stage.who, 10.0)
     assert not stage.floor.scene.turns
 
 
 def test_what_is_keyed_in_the_middle_of_a_turn_is_not_taken_for_moved_by_the_bench(stage):
-    stage.floor.turn_round(stage.who, 10.0, 20.0)
+    turn_round(stage.floor, stage.who, 10.0, 20.0)
     compiled = stage.workspace.compiled(stage.floor.scene_id)
     assert kept_values(compiled, compiled, stage.who, np.array([5.0, 15.0, 18.0, 23.0, 40.0])) == {}

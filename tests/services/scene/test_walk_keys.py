@@ -9,7 +9,10 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.core.walk.walker import walker_of
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.walk_keys import put_walk
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -21,7 +24,7 @@ class Walking:
         self.workspace = workspace
         self.floor = Floor(workspace, make_scene(workspace, "Walk", frames=frames, loop=False, ground=640.0))
         puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = self.floor.add_puppet(puppet, x=300.0, y=640.0, **place)
+        self.who = add_puppet(self.floor, puppet, x=300.0, y=640.0, **place)
         self.puppet = workspace.puppet(puppet)
         self.bones = {b.name: b for b in self.puppet.bones}
 
@@ -46,7 +49,7 @@ def walking(orchard):
 def test_planted_feet_are_still_on_every_frame_and_none_is_under_the_floor(orchard, name, place):
     walking = Walking(orchard, **place)
     card = CHARACTERS[name]
-    walking.floor.put_walk(walking.who, card, travels=True)
+    put_walk(walking.floor, walking.who, card, travels=True)
     frames = np.arange(97.0)
     walker = walker_of(walking.puppet)
     stride = Stride(card, *walker.builds)
@@ -64,7 +67,7 @@ def test_planted_feet_are_still_on_every_frame_and_none_is_under_the_floor(orcha
 
 def test_a_walk_in_place_is_a_loop_and_its_arms_go_against_its_legs(orchard):
     walking = Walking(orchard, frames=25)
-    walking.floor.put_walk(walking.who, CHARACTERS["plain"])
+    put_walk(walking.floor, walking.who, CHARACTERS["plain"])
     nodes = walking.at(*range(25)).nodes
     assert nodes[24] == pytest.approx(nodes[0], abs=1e-4)
     columns = [
@@ -78,10 +81,10 @@ def test_a_walk_in_place_is_a_loop_and_its_arms_go_against_its_legs(orchard):
 
 def test_it_is_one_step_of_history_and_replaces_what_stood_there(walking):
     floor = walking.floor
-    floor.set_values(10.0, {(walking.who, walking.bones["near thigh"].id, "turn"): 33.0})
-    floor.set_values(90.0, {(walking.who, walking.bones["near thigh"].id, "turn"): 12.0})
+    set_values(floor, 10.0, {(walking.who, walking.bones["near thigh"].id, "turn"): 33.0})
+    set_values(floor, 90.0, {(walking.who, walking.bones["near thigh"].id, "turn"): 12.0})
     before = floor.scene.keys
-    found = floor.put_walk(walking.who, CHARACTERS["brisk"], 0.0, 54.0)
+    found = put_walk(floor, walking.who, CHARACTERS["brisk"], 0.0, 54.0)
     marks = [(p.time, p.name) for p in floor.scene.poses if p.time < 18]
     assert marks == [
         (0, "contact"),
@@ -106,13 +109,13 @@ def test_it_is_one_step_of_history_and_replaces_what_stood_there(walking):
 def test_what_cannot_walk_says_which_roles_it_lacks(orchard):
     floor = Floor(orchard, make_scene(orchard, "Still", frames=24, loop=False))
     pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
-    who = floor.add_puppet(pip)
+    who = add_puppet(floor, pip)
     with pytest.raises(InvalidInputError, match="no near thigh"):
-        floor.put_walk(who, CHARACTERS["plain"])
+        put_walk(floor, who, CHARACTERS["plain"])
     assert not floor.scene.keys
     walker = Walking(orchard)
     with pytest.raises(InvalidInputError, match="too short"):
-        walker.floor.put_walk(walker.who, CHARACTERS["plain"], 3.0, 3.0)
+        put_walk(walker.floor, walker.who, CHARACTERS["plain"], 3.0, 3.0)
     for start, stop in ((-4.0, 20.0), (0.0, 90_000.0)):
         with pytest.raises(InvalidInputError, match="not all in the scene"):
-            walker.floor.put_walk(walker.who, CHARACTERS["plain"], start, stop)
+            put_walk(walker.floor, walker.who, CHARACTERS["plain"], start, stop)

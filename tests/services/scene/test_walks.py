@@ -8,7 +8,11 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.core.walk.walker import walker_of
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
+from gaitwire.services.scene.walk_keys import put_walk
+from gaitwire.services.scene.walks import find_gait, make_walks_own, put_gait, remove_gait, set_gait, walks_of
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -23,10 +27,10 @@ class Laid:
         self.workspace = workspace
         self.floor = Floor(workspace, make_scene(workspace, "Layer", frames=frames, loop=loop, ground=640.0))
         puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = self.floor.add_puppet(puppet, x=300.0, y=640.0)
+        self.who = add_puppet(self.floor, puppet, x=300.0, y=640.0)
         self.puppet = workspace.puppet(puppet)
         self.bones = {b.name: b.id for b in self.puppet.bones}
-        self.gait = self.floor.put_gait(self.who, card, **walk)
+        self.gait = put_gait(self.floor, self.who, card, **walk)
 
     def nodes(self, *frames):
         return evaluate(self.workspace.compiled(self.floor.scene_id), np.array(frames, float)).nodes
@@ -48,7 +52,7 @@ def laid(orchard):
 def test_a_layer_shows_what_the_same_walk_shows_as_keys(orchard, laid):
     under = laid.nodes(*range(97))
     assert not laid.floor.scene.keys
-    laid.floor.put_walk(laid.who, PLAIN, travels=True)
+    put_walk(laid.floor, laid.who, PLAIN, travels=True)
     assert not laid.floor.scene.gaits and laid.floor.scene.keys
     assert np.abs(laid.nodes(*range(97)) - under).max() < 1e-6
     take_step(orchard.store, laid.floor.scene_id, "undo")
@@ -57,45 +61,45 @@ def test_a_layer_shows_what_the_same_walk_shows_as_keys(orchard, laid):
 
 def test_an_edit_reaches_no_further_than_the_poses_beside_it(laid):
     before = laid.value(HEAD, "turn", *range(97))
-    laid.floor.set_values(30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    set_values(laid.floor, 30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
     after = laid.value(HEAD, "turn", *range(97))
     assert after[30] == pytest.approx(25.0, abs=1e-5)
     changed = np.flatnonzero(np.abs(after - before) > 1e-9)
     assert changed.min() >= 24 and changed.max() <= 36 and len(changed) > 3
-    laid.floor.set_values(31.0, {(laid.who, laid.bones[HEAD], "turn"): 20.0})  # no further fence beside the first
+    set_values(laid.floor, 31.0, {(laid.who, laid.bones[HEAD], "turn"): 20.0})  # no further fence beside the first
     assert len(laid.keys(HEAD)) == 4
 
 
 def test_an_edit_keeps_its_phase_of_the_stride_when_the_card_changes(orchard, laid):
-    laid.floor.set_values(30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})  # a quarter into the second stride
-    laid.floor.set_values(60.0, {(laid.who, laid.bones["neck"], "turn"): 9.0})
+    set_values(laid.floor, 30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})  # a quarter into the second stride
+    set_values(laid.floor, 60.0, {(laid.who, laid.bones["neck"], "turn"): 9.0})
     lifted = max(laid.keys(HEAD), key=lambda k: abs(k.value))
-    found = laid.floor.set_gait(laid.gait, {"card": WEARY})
+    found = set_gait(laid.floor, laid.gait, {"card": WEARY})
     assert found.beyond == 0
     stride = Stride(WEARY, *walker_of(laid.puppet).builds)
     again = max(laid.keys(HEAD), key=lambda k: abs(k.value))
     assert again.value == lifted.value
     assert stride.phase_of(np.array([again.time / WEARY.frames])) == pytest.approx(30 / 24, abs=1e-6)
     base = laid.value(HEAD, "turn", again.time)[0] - again.value
-    laid.floor.set_gait(laid.gait, {"card": PLAIN})  # and all the way back
+    set_gait(laid.floor, laid.gait, {"card": PLAIN})  # and all the way back
     assert max(laid.keys(HEAD), key=lambda k: abs(k.value)).time == pytest.approx(30.0, abs=1e-6)
     assert base != pytest.approx(laid.value(HEAD, "turn", 30.0)[0] - lifted.value, abs=0.5)
     take_step(orchard.store, laid.floor.scene_id, "undo")
-    assert laid.floor.gait(laid.gait).card == WEARY
+    assert find_gait(laid.floor, laid.gait).card == WEARY
 
 
 def test_edits_that_no_longer_fit_are_told(orchard):
     laid = Laid(orchard, card=BRISK)
-    laid.floor.set_values(94.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
-    assert laid.floor.set_gait(laid.gait, {"card": WEARY}).beyond >= 1
-    assert laid.floor.set_gait(laid.gait, {"card": BRISK}).beyond == 0
+    set_values(laid.floor, 94.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    assert set_gait(laid.floor, laid.gait, {"card": WEARY}).beyond >= 1
+    assert set_gait(laid.floor, laid.gait, {"card": BRISK}).beyond == 0
 
 
 @pytest.mark.parametrize(("density", "most"), [("every", 1e-6), ("breakdowns", 1.5), ("poses", 5.0)])
 def test_a_walk_made_ones_own_looks_the_same_and_its_feet_stay(laid, density, most):
-    laid.floor.set_values(30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    set_values(laid.floor, 30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
     before = laid.nodes(*range(97))
-    found = laid.floor.own_walks(laid.who, density)
+    found = make_walks_own(laid.floor, laid.who, density)
     scene = laid.floor.scene
     assert not scene.gaits and found.keys == len(scene.keys) and len(scene.poses) > 10
     assert found.error <= most and (density == "every" or " at " in found.where)
@@ -110,7 +114,7 @@ def test_a_walk_made_ones_own_looks_the_same_and_its_feet_stay(laid, density, mo
 
 
 def test_a_second_walk_goes_on_from_where_the_first_came_to_and_cuts_it(laid):
-    laid.floor.put_gait(laid.who, WEARY, 48.0, 72.0, travels=True)
+    put_gait(laid.floor, laid.who, WEARY, 48.0, 72.0, travels=True)
     spans = sorted(laid.floor.scene.gaits, key=lambda g: g.start)
     assert [(g.start, g.stop, g.card.name) for g in spans] == [
         (0, 47, "plain"), (48, 72, "weary"), (73, 96, "plain"),
@@ -120,7 +124,7 @@ def test_a_second_walk_goes_on_from_where_the_first_came_to_and_cuts_it(laid):
     steps = np.diff(along)
     assert (np.abs(steps[[46, 47, 71, 72]]) < 16).all() and along[96] > along[47] + 200
     before = laid.nodes(*range(97))
-    laid.floor.own_walks(laid.who, "every")
+    make_walks_own(laid.floor, laid.who, "every")
     assert np.abs(laid.nodes(*range(97)) - before).max() < 1e-6
 
 
@@ -128,22 +132,22 @@ def test_a_loop_of_a_whole_stride_closes_beneath_keys_and_as_keys(orchard):
     laid = Laid(orchard, frames=24, loop=True)
     seam = laid.nodes(23.999, 0.0)
     assert np.abs(seam[0] - seam[1]).max() < 0.05
-    laid.floor.set_values(0.0, {(laid.who, laid.bones[HEAD], "turn"): 12.0})
+    set_values(laid.floor, 0.0, {(laid.who, laid.bones[HEAD], "turn"): 12.0})
     assert laid.value(HEAD, "turn", 0.0)[0] == pytest.approx(12.0, abs=1e-5)
     assert laid.value(HEAD, "turn", 12.0) == pytest.approx(laid.value(HEAD, "turn", 36.0))
     before = laid.nodes(*range(24))
-    found = laid.floor.own_walks(laid.who, "breakdowns")
+    found = make_walks_own(laid.floor, laid.who, "breakdowns")
     assert found.error < 1.5 and np.abs(laid.nodes(*range(24)) - before).max() < 60
 
 
 def test_what_cannot_walk_or_has_no_walk_is_told(orchard, laid):
     pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
-    other = laid.floor.add_puppet(pip)
+    other = add_puppet(laid.floor, pip)
     with pytest.raises(InvalidInputError, match="cannot walk yet"):
-        laid.floor.put_gait(other, PLAIN)
+        put_gait(laid.floor, other, PLAIN)
     with pytest.raises(InvalidInputError, match="No walk lies beneath"):
-        laid.floor.own_walks(other)
-    laid.floor.remove_gait(laid.gait)
+        make_walks_own(laid.floor, other)
+    remove_gait(laid.floor, laid.gait)
     assert not laid.floor.scene.gaits
 
 
@@ -152,7 +156,7 @@ def test_what_cannot_walk_or_has_no_walk_is_told(orchard, laid):
 def test_feet_stay_and_stand_on_a_slope(orchard, slope, as_keys):
     laid = Laid(orchard, travels=True, slope=slope)
     if as_keys:
-        laid.floor.put_walk(laid.who, PLAIN, travels=True, slope=slope)
+        put_walk(laid.floor, laid.who, PLAIN, travels=True, slope=slope)
         assert not laid.floor.scene.gaits
     frames = np.arange(97.0)
     walker = walker_of(laid.puppet)
@@ -219,7 +223,7 @@ def test_a_walk_that_sets_out_and_comes_to_stand_keeps_its_feet(orchard, card):
     speed = np.diff(seat)
     assert speed[0] < 0.1 * speed.max() and speed[-1] < 0.1 * speed.max() and seat[-1] - seat[0] > 150
     before = laid.nodes(*frames)
-    laid.floor.own_walks(laid.who, "breakdowns")
+    make_walks_own(laid.floor, laid.who, "breakdowns")
     assert_feet_hold(laid, frames)
     assert np.abs(laid.nodes(*frames) - before)[..., 4:].max() < 12
 
@@ -228,7 +232,7 @@ def test_a_walk_goes_as_its_puppet_is_moved_with_rests_and_changes_of_speed(orch
     laid = Laid(orchard, card=PLAIN, frames=145, pace="seat")
     seat = (laid.who, laid.who, "shift_x")
     for frame, place in ((6, 0), (60, 300), (80, 300), (130, 700)):
-        laid.floor.set_values(float(frame), {seat: float(place)})
+        set_values(laid.floor, float(frame), {seat: float(place)})
     frames = np.arange(145.0)
     assert_feet_hold(laid, frames)
     soles = soles_of(laid, frames)
@@ -242,12 +246,12 @@ def test_a_walk_goes_as_its_puppet_is_moved_with_rests_and_changes_of_speed(orch
     assert where[130] - where[0] == pytest.approx(700, abs=1e-6)
     heels = soles["heel"][:, 144].real - soles["heel"][:, 0].real
     assert heels == pytest.approx([700, 700], abs=0.01)
-    laid.floor.set_gait(laid.gait, {"card": WEARY})
+    set_gait(laid.floor, laid.gait, {"card": WEARY})
     assert_feet_hold(laid, frames)
 
 
 def test_without_in_betweens_a_walk_is_shown_by_its_poses(laid):
     found = evaluate(laid.workspace.compiled(laid.floor.scene_id), np.arange(97.0), blocking=True).nodes
     steps = np.flatnonzero(np.abs(np.diff(found, axis=0)).max(axis=(1, 2)) > 1e-6) + 1
-    times = {m.time for m in laid.floor.walks_of(laid.who)[0].poses()}
+    times = {m.time for m in walks_of(laid.floor, laid.who)[0].poses()}
     assert 12 < len(steps) <= len(times) and all(any(0 <= s - t < 1 for t in times) for s in steps.tolist())

@@ -7,7 +7,12 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.rig.soft_parts import Softening
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.found_poses import mark_pose, poses_of
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.poses import delete_pose
+from gaitwire.services.scene.walk_keys import put_walk
+from gaitwire.services.scene.weight import weigh_down
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
@@ -19,8 +24,8 @@ def keyed(orchard):
     """Tamsin with a walk of keys that hardly goes up and down."""
     floor = Floor(orchard, make_scene(orchard, "Flat", frames=24, loop=True, ground=640.0))
     tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
-    who = floor.add_puppet(tamsin, x=400.0, y=640.0)
-    floor.put_walk(who, FLAT)
+    who = add_puppet(floor, tamsin, x=400.0, y=640.0)
+    put_walk(floor, who, FLAT)
     names = {b.id: b.name for b in orchard.puppet(tamsin).bones}
 
     def bone(name):
@@ -35,10 +40,10 @@ def keyed(orchard):
 def test_the_body_dips_and_rises_and_feet_and_head_stay(orchard, keyed, marked):
     floor, who, bone = keyed
     if not marked:
-        for pose in floor.poses_of(who):
-            floor.delete_pose(pose.id, with_keys=False)
+        for pose in poses_of(floor, who):
+            delete_pose(floor, pose.id, with_keys=False)
     before = {n: bone(n) for n in ("pelvis", "near foot", "far foot", "face", "near thigh", "near upper arm")}
-    beats = floor.weigh(who, 5.0, 3.0)
+    beats = weigh_down(floor, who, 5.0, 3.0)
     assert {b.name for b in beats} == {"contact", "down", "passing", "up"} and len(beats) >= 7
     down = [int(b.time) for b in beats if b.name == "down"]
     up = [int(b.time) for b in beats if b.name == "up"]
@@ -67,16 +72,16 @@ def test_what_stands_on_pins_dips_over_them(orchard):
     (foot,) = soft.place_pin(body.id, "lead", puppet.base_x, puppet.base_y - 2)
     (top,) = soft.place_pin(body.id, "lead", puppet.base_x, puppet.base_y - 0.5 * puppet.height)
     floor = Floor(orchard, make_scene(orchard, "Squats", frames=24, loop=False, ground=640.0))
-    who = floor.add_puppet(pip, x=400.0, y=640.0)
+    who = add_puppet(floor, pip, x=400.0, y=640.0)
     for frame, name in ((0, "contact"), (6, "passing"), (12, "contact")):
-        floor.mark_pose(who, float(frame), name)
+        mark_pose(floor, who, float(frame), name)
 
     def at(pin):
         frames = evaluate(orchard.compiled(floor.scene_id), np.array([3.0, 9.0]))
         return frames.nodes[:, [k[1] for k in frames.node_keys].index(pin), 5]
 
     before = at(foot), at(top)
-    floor.weigh(who, 4.0)
+    weigh_down(floor, who, 4.0)
     assert at(foot) == pytest.approx(before[0], abs=0.05)
     assert at(top)[0] > before[1][0] + 2 and at(top)[1] < before[1][1] - 2
 
@@ -84,11 +89,11 @@ def test_what_stands_on_pins_dips_over_them(orchard):
 def test_what_has_no_legs_goes_down_as_a_whole_where_its_poses_say(orchard):
     floor = Floor(orchard, make_scene(orchard, "Hops", frames=24, loop=False, ground=640.0))
     pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
-    who = floor.add_puppet(pip, x=400.0, y=640.0)
+    who = add_puppet(floor, pip, x=400.0, y=640.0)
     with pytest.raises(InvalidInputError, match="No steps"):
-        floor.weigh(who, 3.0)
+        weigh_down(floor, who, 3.0)
     for frame, name in ((0, "contact"), (6, "passing"), (12, "contact")):
-        floor.mark_pose(who, float(frame), name)
-    assert [b.time for b in floor.weigh(who, 4.0)] == [0, 3, 6, 9, 12]
+        mark_pose(floor, who, float(frame), name)
+    assert [b.time for b in weigh_down(floor, who, 4.0)] == [0, 3, 6, 9, 12]
     y = floor.values_at(np.array([0.0, 3.0, 9.0]))[who, who, "shift_y"]
     assert y[0] == 0 and y[1] > 2 and y[2] < -2

@@ -7,7 +7,8 @@ from threading import Thread
 import pytest
 
 from gaitwire.services.rig.bench import Bench
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import make_scene, update_instance, update_scene
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
@@ -51,7 +52,7 @@ def test_two_windows_edit_a_scene_while_others_load_it(open_orchard):
     def edits(seed):
         chance = random.Random(seed)
         for _ in range(EDITS):
-            Floor(open_orchard, entry.id).update_instance(seats[0], x=chance.uniform(0, 800))
+            update_instance(Floor(open_orchard, entry.id), seats[0], x=chance.uniform(0, 800))
 
     def looks():
         for _ in range(EDITS):
@@ -88,7 +89,7 @@ def test_what_an_edit_reads_of_its_own_is_nobody_elses(workspace):
     scene_id = make_scene(workspace, "Dusk")
     floor = Floor(workspace, scene_id)
     with pytest.raises(ZeroDivisionError), workspace.store.atomic():
-        floor.update(frames=99)
+        update_scene(floor, frames=99)
         assert workspace.scene(scene_id).frames == 99
         elsewhere = []
         reader = Thread(target=lambda: elsewhere.append(workspace.scene(scene_id).frames))
@@ -96,5 +97,5 @@ def test_what_an_edit_reads_of_its_own_is_nobody_elses(workspace):
         reader.join(LONG)
         assert elsewhere == [48]
         _ = 1 / 0
-    floor.update(frames=50)
+    update_scene(floor, frames=50)
     assert workspace.scene(scene_id).frames == 50

@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import set_values
 from gaitwire.services.views.opposite import opposite
 from gaitwire.store.documents import list_documents
 
@@ -14,13 +16,13 @@ def walk(orchard):
     """Tamsin's thighs swing against each other, the second half of the loop mirroring the first."""
     floor = Floor(orchard, make_scene(orchard, "Trial", frames=24))
     tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
-    floor.who = floor.add_puppet(tamsin)
+    floor.who = add_puppet(floor, tamsin)
     floor.bones = {b.name: b for b in orchard.puppet(tamsin).bones}
     rest = floor.bones["near thigh"].angle - floor.bones["far thigh"].angle
     for frame, near in ((0, 24.0), (12, -18.0)):
         far = -18.0 if frame == 0 else 24.0
         values = {"near thigh": near, "far thigh": far + rest}
-        floor.set_values(frame, {(floor.who, floor.bones[n].id, "turn"): v for n, v in values.items()})
+        set_values(floor, frame, {(floor.who, floor.bones[n].id, "turn"): v for n, v in values.items()})
     return floor
 
 
@@ -35,7 +37,7 @@ def test_a_step_that_mirrors_the_other_has_legs_alike(walk):
 
 
 def test_what_is_off_is_named_with_degrees_and_pixels(walk):
-    walk.set_values(12, {(walk.who, walk.bones["near thigh"].id, "turn"): -10.0})
+    set_values(walk, 12, {(walk.who, walk.bones["near thigh"].id, "turn"): -10.0})
     found = differing(walk, 12)
     off = found["near thigh"]
     assert (off.against, off.turn) == ("far thigh", pytest.approx(8.0, abs=1e-3))

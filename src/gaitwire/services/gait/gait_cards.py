@@ -15,7 +15,8 @@ from gaitwire.core.walk.settings import changed_card
 from gaitwire.core.walk.span import GaitSpan
 from gaitwire.formats.gait_card import card_text, read_card
 from gaitwire.services.gait.named_walks import FittedWalk, fit_file
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.walks import find_gait, set_gait
 from gaitwire.services.session.naming import clean_name, unlike
 from gaitwire.services.session.workers import run_limited
 from gaitwire.services.session.workspace import Workspace
@@ -140,7 +141,7 @@ class SpanDesk(CardDesk):
     @property
     def gait(self) -> GaitSpan:
         """The walk; raises NotFoundError."""
-        return self.floor.gait(self.gait_id)
+        return find_gait(self.floor, self.gait_id)
 
     @property
     def card(self) -> GaitCard:
@@ -157,7 +158,7 @@ class SpanDesk(CardDesk):
         return self._put(card, "mix")
 
     def _put(self, card: GaitCard, label: str) -> str:
-        self.beyond = self.floor.set_gait(self.gait_id, {"card": card}).beyond
+        self.beyond = set_gait(self.floor, self.gait_id, {"card": card}).beyond
         return self.ref
 
 

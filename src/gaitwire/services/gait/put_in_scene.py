@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from gaitwire.services.gait.gait_cards import CardDesk
-from gaitwire.services.scene.floor import Floor, make_scene
+from gaitwire.services.scene.floor import add_puppet, make_scene
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.walk_keys import put_walk
+from gaitwire.services.scene.walks import put_gait
 
 GROUND = 648.0
 
@@ -22,9 +25,9 @@ def put_in_scene(desk: CardDesk, puppet_id: str, scene_id: str, travels: bool, a
         scene_id = make_scene(workspace, name, frames=frames, loop=not travels, ground=GROUND)
     floor = Floor(workspace, scene_id)
     own = [i for i in floor.scene.instances if i.puppet_id == puppet_id and not i.aside]
-    who = max(own, key=lambda i: i.depth).id if own else floor.add_puppet(puppet_id)
+    who = max(own, key=lambda i: i.depth).id if own else add_puppet(floor, puppet_id)
     if as_keys:
-        floor.put_walk(who, card, travels=travels)
+        put_walk(floor, who, card, travels=travels)
     else:
-        floor.put_gait(who, card, travels=travels)
+        put_gait(floor, who, card, travels=travels)
     return scene_id

@@ -1,22 +1,33 @@
-"""Gestures on one scene: what all work on channels and keys shares, each gesture one step of history."""
+"""Gestures on one scene: functions from the scene to what they change of it, each one step of history.
+
+A gesture is a function that takes a `Draft` first and is marked with `@gesture`. Called with a `Floor` it becomes a
+step of history; called with a draft, as another gesture does, it is part of that one's step. What only looks takes
+a `SceneState`, which both are.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import wraps
+from typing import Concatenate, ParamSpec, TypeVar, cast
 
 import numpy as np
+from pydantic import BaseModel
 
 from gaitwire.core.addresses import Address, Bead, Node
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError, UnansweredError
+from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.bracing import Brace
+from gaitwire.core.evaluate.inverse_layers import Beneath
 from gaitwire.core.evaluate.values import sample_controls, sample_limbs, sample_parts, sample_values, sample_whole
 from gaitwire.core.ids import new_id
 from gaitwire.core.owners import owned
 from gaitwire.core.puppet.controls import Control
 from gaitwire.core.puppet.model import Bone, Limb, Part, Pin
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.scene_draft import SceneDraft
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
     LIMB_PROPERTIES,
@@ -27,81 +38,52 @@ from gaitwire.core.timing.channel import (
     Channel,
     OwnerKind,
 )
-from gaitwire.core.timing.edit import KeyChange
-from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.stay import moving_end
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.span import composed
 from gaitwire.services.scene.carrying_circles import refuse_circles
-from gaitwire.services.scene.kept_poses import FOREVER, Meaning, keep_poses
+from gaitwire.services.scene.kept_poses import Meaning, keep_poses
 from gaitwire.services.scene.solved_pose import solved_values
 from gaitwire.services.session.workspace import Workspace
-from gaitwire.store.history import Edit
+from gaitwire.store.records import TABLE_OF
 
 
-class SceneGestures:
-    """One scene. `revision` is what the page was looking at, `word` what it answered, if a page asks."""
+@dataclass
+class Outcome:
+    """What the last gesture came to besides its answer."""
 
-    def __init__(self, workspace: Workspace, scene_id: str, revision: int | None = None, word: str = "") -> None:
-        self.workspace = workspace
-        self.scene_id = scene_id
-        self.expected = {} if revision is None else {scene_id: revision}
-        self.word = word
-        self.braces: Sequence[Brace] = ()
-        """Tips that keep their place while something above them is posed; stored nowhere, a page says them."""
-        self.stopped: tuple[str, ...] = ()
-        """Of those, what stopped the last gesture where it reached no further."""
-        self.loose: tuple[str, ...] = ()
-        """And what could not be held there, being on its way from its bones to its tip."""
-        self.kept: dict[str, set[float]] = {}
-        """Frames on which the last gesture put back what it would have moved, by puppet."""
-        self._meaning = Meaning(None)
+    stopped: tuple[str, ...] = ()
+    """Of the braces, what stopped it where it reached no further."""
+    loose: tuple[str, ...] = ()
+    """And what could not be held there, being on its way from its bones to its tip."""
+    kept: dict[str, set[float]] = field(default_factory=dict)
+    """Frames on which it put back what it would have moved, by puppet."""
+    begins_to_hold: frozenset[str] = frozenset()
+    """Puppets whose new keys hold from this gesture on."""
+    caught: dict[str, float] = field(default_factory=dict)
+    """By how many pixels planted feet were put lower, onto the floor, by the names of their limbs."""
+
+
+class SceneState:
+    """One scene as it stands, and what can be asked of it.
+
+    `word` is what a page has answered, if it was asked; `braces` are tips that keep their place while something
+    above them is posed: stored nowhere, a page says them.
+    """
+
+    workspace: Workspace
+    scene_id: str
+    word: str
+    braces: Sequence[Brace]
+    outcome: Outcome
 
     @property
     def scene(self) -> Scene:
-        return self.workspace.scene(self.scene_id)
+        raise NotImplementedError
 
-    @contextmanager
-    def edit(self, label: str) -> Iterator[Edit]:
-        """One gesture, as one step of history; CycleError where it lets something carry itself.
-
-        What it moves of the puppets' poses without having said so (`means`) is put back.
-        """
-        with self.workspace.edit(label, [self.scene_id], self.expected) as edit:
-            before = self.scene
-            self._meaning = Meaning(before.loop_length)
-            stands = self._stands(before)
-            yield edit
-            self.kept = keep_poses(edit, before, self._meaning, stands)
-            refuse_circles(before, self.workspace.cast(before), edit)
-
-    def answered(self, message: str, answers: Mapping[str, str], details: Sequence[str] = ()) -> str:
-        """The word by which a gesture is to be done; UnansweredError, so that nothing is, while none was given.
-
-        A gesture may have to ask more than once: then it comes back with all its words.
-        """
-        found = next((word for word in self.word.split() if word in answers), None)
-        if found is None:
-            raise UnansweredError(message, answers, details)
-        return found
-
-    def means(self, node: Node, start: float, stop: float | None = None) -> None:
-        """Say that the gesture under way is meant to change a wire on a frame, or from one to another."""
-        self._meaning.add(*node, start, stop)
-
-    def _stands(self, scene: Scene) -> dict[Address, set[float]]:
-        """Where phrases begin that hold still what they find, and where walks end: poses of what they move."""
-        still = {u.id: u.start for u in scene.phrase_uses if u.still}
-        found: dict[Address, set[float]] = {}
-        for puppet in self.workspace.compiled(self.scene_id).compiled_puppets if still or scene.gaits else ():
-            who = puppet.source.instance.id
-            for lanes in (p.lanes for p in puppet.phrases if p.lanes.course.use.id in still):
-                for owner, prop in lanes.addresses:
-                    found.setdefault((who, owner, prop), set()).add(still[lanes.course.use.id])
-            for gait in puppet.gaits:
-                for owner, prop in composed([gait], np.array([gait.span.start])):
-                    found.setdefault((who, owner or who, prop), set()).add(gait.span.stop)
-        return found
+    @property
+    def compiled(self) -> CompiledScene:
+        raise NotImplementedError
 
     def instance(self, instance_id: str) -> Instance:
         """A puppet of the scene; raises NotFoundError."""
@@ -187,71 +169,17 @@ class SceneGestures:
             raise InvalidInputError("No beads are chosen.", "Choose some on the wires first.")
         return found
 
-    def change_keys(
-        self, label: str, beads: Iterable[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
-        eased: bool = False, slides: bool = False,
-    ) -> None:  # fmt: skip
-        """Change the keys that beads are made of, channel by channel.
-
-        `slides`: they move in time; where all of a channel's do, that plays the same at other times, poses or not.
-        """
-        with self.edit(label) as edit:
-            self.put_changed(edit, list(beads), work, eased, slides)
-
-    def put_changed(
-        self, edit: Edit, beads: Sequence[Bead], work: Callable[[Scene, list[Key], Collection[str]], KeyChange],
-        eased: bool = False, slides: bool = False,
-    ) -> None:  # fmt: skip
-        """The same within a gesture that is under way."""
-        self.refuse_locked((b.instance_id, b.owner_id) for b in beads)
-        scene = self.scene
-        keys = scene.keys_by_channel(asleep=not eased)
-        nodes = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
-        for bead in beads:
-            self.means(bead[:2], bead.time)
-        for channel_id, chosen in self.chosen_keys(beads, eased).items():
-            change = work(scene, keys[channel_id], chosen)
-            if slides and len(chosen) == len(keys[channel_id]):
-                self.means(nodes[channel_id], -FOREVER, FOREVER)
-            for key in change.put:
-                self.means(nodes[channel_id], key.time)
-            store_keys(edit, change)
-
-    def change_channels(
-        self, label: str, nodes: Collection[Node], work: Callable[[Scene, Channel, list[Key]], KeyChange],
-        meant: tuple[float, float] | None = None, asleep: bool = False,
-    ) -> int:  # fmt: skip
-        """Change the keys of all channels of some nodes, meaning some frames; how many channels that changed."""
-        changed = 0
-        with self.edit(label) as edit:
-            self.refuse_locked(nodes)
-            if meant is not None:
-                for node in nodes:
-                    self.means(node, *meant)
-            scene = self.scene
-            keys = scene.keys_by_channel(asleep)
-            every: dict[str, set[str]] = {}
-            for key in scene.keys:
-                every.setdefault(key.channel_id, set()).add(key.id)
-            for channel in (c for c in self.channels_of(nodes) if c.id in keys):
-                change = work(scene, channel, keys[channel.id])
-                changed += bool(change.put or change.removed)
-                store_keys(edit, change)
-                if not change.put and change.removed and set(change.removed) >= every.get(channel.id, set()):
-                    edit.remove("channels", [channel.id])
-        return changed
-
     def stands_at(self, instance_id: str, frame: float) -> dict[Address, float]:
         """Every property of a puppet as it is seen on a frame: by its exposure, its limbs as they are solved."""
         time = self.instance(instance_id).exposed(frame)
         keyed = self.values_at(np.array([time]))
         own = {address: float(row[0]) for address, row in keyed.items() if address[0] == instance_id}
-        return own | solved_values(self.workspace.compiled(self.scene_id), instance_id, time)
+        return own | solved_values(self.compiled, instance_id, time)
 
     def values_at(self, times: FloatArray) -> dict[Address, FloatArray]:
         """Values (T,) of every property of every node and part at times (T,), all layers together."""
         found: dict[Address, FloatArray] = {}
-        for puppet in self.workspace.compiled(self.scene_id).compiled_puppets:
+        for puppet in self.compiled.compiled_puppets:
             tables = (
                 (puppet.node_keys, NODE_PROPERTIES, sample_values(puppet, times)),
                 (puppet.part_keys, PART_PROPERTIES, sample_parts(puppet, times)),
@@ -265,6 +193,146 @@ class SceneGestures:
         return found
 
 
+class Draft(SceneState):
+    """A gesture under way: the scene as it was before it, which is all it reads, and what it changes.
+
+    What it has written so far is in `changes`, and the scene that comes of that.
+    """
+
+    def __init__(self, floor: Floor, before: Scene) -> None:
+        self.workspace, self.scene_id = floor.workspace, floor.scene_id
+        self.word, self.braces, self.outcome = floor.word, floor.braces, floor.outcome
+        self.label = ""
+        self.documents = [floor.scene_id]
+        """Documents that it changes: others only by rows that are no scene's."""
+        self.meaning = Meaning(before.loop_length)
+        self.changes = SceneDraft(before)
+        self.layers: Beneath | None = None
+        """What lies over and under the keys, once it was asked for."""
+
+    @property
+    def scene(self) -> Scene:
+        return self.changes.before
+
+    @property
+    def compiled(self) -> CompiledScene:
+        return self.workspace.compiled(self.scene_id)
+
+    def labelled(self, label: str) -> None:
+        """What history calls the step; the first word counts, which is the outermost gesture's."""
+        self.label = self.label or label
+
+    def put(self, rows: Iterable[BaseModel]) -> None:
+        """Put rows, in place of those of the same id."""
+        self.changes.put(rows)
+
+    def remove(self, model: type[BaseModel], ids: Iterable[str]) -> None:
+        """Remove rows by id."""
+        self.changes.remove(model, ids)
+
+    def means(self, node: Node, start: float, stop: float | None = None) -> None:
+        """Say that the gesture is meant to change a wire on a frame, or from one to another."""
+        self.meaning.add(*node, start, stop)
+
+    def answered(self, message: str, answers: Mapping[str, str], details: Sequence[str] = ()) -> str:
+        """The word by which a gesture is to be done; UnansweredError, so that nothing is, while none was given.
+
+        A gesture may have to ask more than once: then it comes back with all its words.
+        """
+        found = next((word for word in self.word.split() if word in answers), None)
+        if found is None:
+            raise UnansweredError(message, answers, details)
+        return found
+
+
+Work = ParamSpec("Work")
+Answer = TypeVar("Answer")
+
+
+class Floor(SceneState):
+    """One scene in the store. `revision` is what the page was looking at."""
+
+    def __init__(self, workspace: Workspace, scene_id: str, revision: int | None = None, word: str = "") -> None:
+        self.workspace = workspace
+        self.scene_id = scene_id
+        self.expected = {} if revision is None else {scene_id: revision}
+        self.word = word
+        self.braces: Sequence[Brace] = ()
+        self.outcome = Outcome()
+        self.found_before: dict[str, list[float]] | None = None
+        """Poses that nobody had marked before the gesture, where it is to be told which of them it took apart."""
+
+    @property
+    def scene(self) -> Scene:
+        return self.workspace.scene(self.scene_id)
+
+    @property
+    def compiled(self) -> CompiledScene:
+        return self.workspace.compiled(self.scene_id)
+
+    def do(
+        self, label: str, work: Callable[Concatenate[Draft, Work], Answer], *args: Work.args, **more: Work.kwargs
+    ) -> Answer:
+        """One gesture as one step of history; raises what it raises, and CycleError where something carries itself.
+
+        What it moves of the puppets' poses without having said so (`Draft.means`) is put back.
+        """
+        with self.workspace.edit(label, [self.scene_id], self.expected) as edit:
+            self.outcome = Outcome()
+            before = self.scene
+            stands = _stands(before, self)
+            draft = Draft(self, before)
+            if label:
+                draft.labelled(label)
+            answer = work(draft, *args, **more)
+            self.outcome.kept = keep_poses(draft.changes, draft.meaning, stands)
+            refuse_circles(draft.changes, self.workspace.cast(before))
+            edit.label, edit.documents = draft.label, draft.documents
+            tables = {TABLE_OF[model]: draft.changes.written(model) for model in draft.changes.models}
+            for table in sorted(tables, reverse=True, key=list(TABLE_OF.values()).index):
+                edit.remove(table, [row_id for row_id, row in tables[table].items() if row is None])
+            for table in sorted(tables, key=list(TABLE_OF.values()).index):
+                edit.put(table, [row for row in tables[table].values() if row is not None])
+        return answer
+
+    def change(self, label: str, rows: Iterable[BaseModel]) -> None:
+        """Put rows as one step of history."""
+        self.do(label, Draft.put, rows)
+
+
+def gesture(
+    label: str = "",
+) -> Callable[[Callable[Concatenate[Draft, Work], Answer]], Callable[Concatenate[Floor | Draft, Work], Answer]]:
+    """Marks a gesture; `label` is what history calls it, where it does not say so itself."""
+
+    def mark(work: Callable[Concatenate[Draft, Work], Answer]) -> Callable[Concatenate[Floor | Draft, Work], Answer]:
+        @wraps(work)
+        def done(on: Floor | Draft, /, *args: Work.args, **more: Work.kwargs) -> Answer:
+            if isinstance(on, Floor):
+                return on.do(label, work, *args, **more)
+            on.labelled(label)
+            return work(on, *args, **more)
+
+        return cast("Callable[Concatenate[Floor | Draft, Work], Answer]", done)
+
+    return mark
+
+
+def _stands(scene: Scene, floor: SceneState) -> dict[Address, set[float]]:
+    """Where phrases begin that hold still what they find, and where walks end: poses of what they move."""
+    still = {u.id: u.start for u in scene.phrase_uses if u.still}
+    found: dict[Address, set[float]] = {}
+    for puppet in floor.compiled.compiled_puppets if still or scene.gaits else ():
+        who = puppet.source.instance.id
+        for lanes in (p.lanes for p in puppet.phrases if p.lanes.course.use.id in still):
+            for owner, prop in lanes.addresses:
+                found.setdefault((who, owner, prop), set()).add(still[lanes.course.use.id])
+        for gait in puppet.gaits:
+            for owner, prop in composed([gait], np.array([gait.span.start])):
+                found.setdefault((who, owner or who, prop), set()).add(gait.span.stop)
+    return found
+
+
 _KIND_OF: dict[type, OwnerKind] = {Bone: "bone", Part: "part", Pin: "pin", Limb: "limb"}
 
 
@@ -272,25 +340,3 @@ def _keyed_control(control: Control) -> OwnerKind:
     if control.kind == "fix":
         raise InvalidInputError(f"“{control.name}” works by itself.", "Turn its joint.")
     return control.kind
-
-
-def store_keys(edit: Edit, change: KeyChange, gives_way: bool = False) -> None:
-    """Store what an edit of keys changes.
-
-    Where the edit has written another key on the same frame already, that one is replaced; or, if this `gives_way`,
-    is left as it is.
-    """
-    edit.remove("keys", change.removed)
-    own = {k.id for k in change.put}
-    meets = {k.id: other for k in change.put if (other := _written_at(edit, k)) and other not in own}
-    if gives_way:
-        edit.put("keys", [k for k in change.put if k.id not in meets])
-        return
-    edit.remove("keys", meets.values())
-    edit.put("keys", change.put)
-
-
-def _written_at(edit: Edit, key: Key) -> str | None:
-    """The id of the key that an edit under way has written where another one is to be."""
-    found = edit.ids("keys", channel_id=key.channel_id, time=key.time)
-    return next((row_id for row_id in found if ("keys", row_id) in edit.images), None)

@@ -19,7 +19,7 @@ from gaitwire.formats.picture_files import in_order
 from gaitwire.formats.pictures import check_picture
 from gaitwire.formats.raster import draw_art, picture_bytes
 from gaitwire.formats.reading import Notes
-from gaitwire.services.scene.gestures import SceneGestures
+from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.session.naming import clean_name, unlike
 from gaitwire.services.session.revising import revised
 from gaitwire.services.session.workers import run_limited
@@ -57,70 +57,75 @@ def read_run(files: Mapping[str, bytes]) -> _Run:
     return _Run([(c[1], c[4]) for c in found], found[0][2], found[0][3])
 
 
-class GuideWork(SceneGestures):
-    """Gestures on guides."""
+@gesture()
+def add_guide_files(draft: Draft, files: Mapping[str, bytes]) -> GuidePlace:
+    """Lay a picture, a run of them by file name, or one film, in the middle of the stage."""
+    films = [name for name in files if is_film_name(name)]
+    if films and len(files) > 1:
+        raise InvalidInputError("A film comes alone.", "Bring in one film, or pictures.")
+    if films:
+        film = run_limited(read_film, files[films[0]], draft.scene.rate, MOST_FILMED, seconds=180.0)
+        run = _Run([("image/jpeg", p) for p in film.pictures], film.width, film.height)
+        return GuidePlace(_lay(draft, run, films[0]), film.cut)
+    return GuidePlace(_lay(draft, run_limited(read_run, dict(files)), min(files)), False)
 
-    def add_files(self, files: Mapping[str, bytes]) -> GuidePlace:
-        """Lay a picture, a run of them by file name, or one film, in the middle of the stage."""
-        films = [name for name in files if is_film_name(name)]
-        if films and len(files) > 1:
-            raise InvalidInputError("A film comes alone.", "Bring in one film, or pictures.")
-        if films:
-            film = run_limited(read_film, files[films[0]], self.scene.rate, MOST_FILMED, seconds=180.0)
-            run = _Run([("image/jpeg", p) for p in film.pictures], film.width, film.height)
-            return GuidePlace(self._lay(run, films[0]), film.cut)
-        return GuidePlace(self._lay(run_limited(read_run, dict(files)), min(files)), False)
 
-    def _lay(self, run: _Run, file_name: str) -> str:
-        name = PurePosixPath(file_name).stem[:60] or "guide"
-        scene = self.scene
-        fits = min(1.0, 0.9 * scene.width / run.width, 0.9 * scene.height / run.height)
-        return self._add(run, name, {"scale": round(fits, 4), "y": scene.height / 2})
+def _lay(draft: Draft, run: _Run, file_name: str) -> str:
+    name = PurePosixPath(file_name).stem[:60] or "guide"
+    scene = draft.scene
+    fits = min(1.0, 0.9 * scene.width / run.width, 0.9 * scene.height / run.height)
+    return _add(draft, run, name, {"scale": round(fits, 4), "y": scene.height / 2})
 
-    def add_stride(self, frames: int, turned: bool = False, card: GaitCard | None = None) -> str:
-        """Lay a stride of the wire figure over so many frames, on the ground, going round; the guide's id.
 
-        It walks as a card says; without one, plainly.
-        """
-        if not 4 <= frames <= 240:
-            raise InvalidInputError("A stride takes 4 to 240 frames.", "Type 24, say.")
-        scene = self.scene
-        stride = Stride(card or GaitCard())
-        pictures = [("image/png", _drawn(walk_figure(stride, n / frames))) for n in range(frames)]
-        ground = scene.ground if scene.ground is not None else scene.height * 0.85
-        scale = round(0.62 * scene.height / _TALL, 4)
-        place = {"scale": scale, "y": ground - (_TALL / 2 - _BELOW) * scale, "loops": True, "turned": turned}
-        return self._add(_Run(pictures, _WIDE, _TALL), f"{stride.card.name} stride of {frames}"[:60], place)
+@gesture()
+def add_stride_guide(draft: Draft, frames: int, turned: bool = False, card: GaitCard | None = None) -> str:
+    """Lay a stride of the wire figure over so many frames, on the ground, going round; the guide's id.
 
-    def _add(self, run: _Run, name: str, values: Mapping[str, Any]) -> str:
-        scene = self.scene
-        with self.edit("lay a guide") as edit:
-            hashes = tuple(put_blob(self.workspace.store, Blob(kind, data)) for kind, data in run.pictures)
-            made = Guide.model_validate(
-                {
-                    "id": new_id(), "scene_id": scene.id, "pictures": hashes, "width": run.width,
-                    "height": run.height, "x": scene.width / 2, **values,
-                    "name": unlike(clean_name(name), (g.name for g in scene.guides)),
-                }
-            )  # fmt: skip
-            edit.put("guides", [made])
-        return made.id
+    It walks as a card says; without one, plainly.
+    """
+    if not 4 <= frames <= 240:
+        raise InvalidInputError("A stride takes 4 to 240 frames.", "Type 24, say.")
+    scene = draft.scene
+    stride = Stride(card or GaitCard())
+    pictures = [("image/png", _drawn(walk_figure(stride, n / frames))) for n in range(frames)]
+    ground = scene.ground if scene.ground is not None else scene.height * 0.85
+    scale = round(0.62 * scene.height / _TALL, 4)
+    place = {"scale": scale, "y": ground - (_TALL / 2 - _BELOW) * scale, "loops": True, "turned": turned}
+    return _add(draft, _Run(pictures, _WIDE, _TALL), f"{stride.card.name} stride of {frames}"[:60], place)
 
-    def update_guide(self, guide_id: str, values: Mapping[str, Any]) -> None:
-        """Change where a guide lies, how strongly it shows, or when its run begins."""
-        with self.edit("set a guide") as edit:
-            edit.put("guides", [revised(self._guide(guide_id), values)])
 
-    def remove_guide(self, guide_id: str) -> None:
-        """Take a guide away."""
-        with self.edit("remove a guide") as edit:
-            edit.remove("guides", [self._guide(guide_id).id])
+def _add(draft: Draft, run: _Run, name: str, values: Mapping[str, Any]) -> str:
+    scene = draft.scene
+    draft.labelled("lay a guide")
+    hashes = tuple(put_blob(draft.workspace.store, Blob(kind, data)) for kind, data in run.pictures)
+    made = Guide.model_validate(
+        {
+            "id": new_id(), "scene_id": scene.id, "pictures": hashes, "width": run.width,
+            "height": run.height, "x": scene.width / 2, **values,
+            "name": unlike(clean_name(name), (g.name for g in scene.guides)),
+        }
+    )  # fmt: skip
+    draft.put([made])
+    return made.id
 
-    def _guide(self, guide_id: str) -> Guide:
-        found = next((g for g in self.scene.guides if g.id == guide_id), None)
-        if found is None:
-            raise NotFoundError("This guide is not there any more.", "Choose another.")
-        return found
+
+@gesture("set a guide")
+def update_guide(draft: Draft, guide_id: str, values: Mapping[str, Any]) -> None:
+    """Change where a guide lies, how strongly it shows, or when its run begins."""
+    draft.put([revised(_find_guide(draft, guide_id), values)])
+
+
+@gesture("remove a guide")
+def remove_guide(draft: Draft, guide_id: str) -> None:
+    """Take a guide away."""
+    draft.remove(Guide, [_find_guide(draft, guide_id).id])
+
+
+def _find_guide(floor: SceneState, guide_id: str) -> Guide:
+    found = next((g for g in floor.scene.guides if g.id == guide_id), None)
+    if found is None:
+        raise NotFoundError("This guide is not there any more.", "Choose another.")
+    return found
 
 
 _WIDE, _TALL, _BELOW = 420, 460, 20

@@ -14,7 +14,9 @@ import numpy as np
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.ids import new_id
+from gaitwire.core.motion.phrase import PhraseUse
 from gaitwire.core.scene import Instance, Scene
+from gaitwire.core.scene_draft import SceneDraft
 from gaitwire.core.timing.channel import PROPERTIES, Channel
 from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import late_start
@@ -23,7 +25,7 @@ from gaitwire.core.timing.mark import Pose
 from gaitwire.core.timing.pinning import MOVED, ChannelCourse, keyed_as_it_is, pinned
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.tolerances import TIME
-from gaitwire.store.history import Edit
+from gaitwire.core.walk.span import GaitSpan
 
 _ASIDE = ("walk", "phrase")
 """Kinds of owners whose channels are settings and no part of a pose; their start is kept, marks do not key them."""
@@ -58,21 +60,20 @@ class Meaning:
 class _Change:
     """A scene before and after what a gesture has written so far."""
 
-    def __init__(self, edit: Edit, before: Scene) -> None:
-        self.before = before
+    def __init__(self, draft: SceneDraft) -> None:
+        before = self.before = draft.before
         self.old = {c.id: c for c in before.channels}
         self.keys, self.every = before.keys_by_channel(), before.keys_by_channel(asleep=True)
-        self.written: dict[str, Key | None] = edit.written("keys")
-        self.channels = self.old | edit.written("channels")
-        self.instances: dict[str, Instance] = _now(before.instances, edit.written("instances"))
+        self.written = draft.written(Key)
+        self.channels: dict[str, Channel | None] = {**self.old, **draft.written(Channel)}
+        self.instances: dict[str, Instance] = _now(before.instances, draft.written(Instance))
         self.stayed = {i.id for i in before.instances} & self.instances.keys()
-        settings = edit.written("gaits") | edit.written("phrase_uses")
+        settings = {**draft.written(GaitSpan), **draft.written(PhraseUse)}
         self.gone = {i for i, row in settings.items() if row is None}
         """Walks and phrases that were taken away, and their settings with them."""
-        self.scene: Scene = edit.written("scenes").get(before.id) or before
-        """Its own settings, as they are now."""
+        self.scene = draft.scene
         old = {p.id: p for p in before.poses}
-        self.poses: dict[str, Pose] = _now(before.poses, edit.written("poses"))
+        self.poses: dict[str, Pose] = _now(before.poses, draft.written(Pose))
         self.marked = {p.id for p in self.poses.values() if p.id not in old}
         self.stood = [p for i, p in old.items() if i in self.poses and abs(self.poses[i].time - p.time) < TIME]
 
@@ -135,9 +136,9 @@ MovedFrames = Mapping[tuple[str, str, str], Collection[float]]
 """Further times at which a property (instance, owner, name) stands as it was meant to."""
 
 
-def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: MovedFrames) -> dict[str, set[float]]:
+def keep_poses(draft: SceneDraft, meaning: Meaning, more: MovedFrames) -> dict[str, set[float]]:
     """Put back what a gesture moved and did not mean; when that was, by puppet."""
-    change = _Change(edit, before)
+    before, change = draft.before, _Change(draft)
     times: dict[str, set[float]] = {i: {0.0} for i in change.instances}
     for pose in change.stood:
         times[pose.instance_id].add(pose.time)
@@ -161,15 +162,15 @@ def keep_poses(edit: Edit, before: Scene, meaning: Meaning, more: MovedFrames) -
         if not found.times:
             continue
         if change.channels.get(channel.id) is None:
-            edit.put("channels", [channel])
-        edit.put("keys", found.change.put)
+            draft.put([channel])
+        draft.put(found.change.put)
         after[channel.id] = now.changed(found.change)
         kept.setdefault(channel.instance_id, set()).update(found.times)
         if before.move_length and channel.id in meaning.firsts and not was.stepped:
             first = meaning.firsts[channel.id]
             others = [k for k in after[channel.id].keys if abs(k.time - first) > TIME]
-            edit.put("keys", late_start(others, first, before.move_length, was.loop, new_id).put)
-    _key_marked(edit, change, after)
+            draft.put(late_start(others, first, before.move_length, was.loop, new_id).put)
+    _key_marked(draft, change, after)
     return kept
 
 
@@ -199,7 +200,7 @@ def _moved(was: ChannelCourse, now: ChannelCourse, times: Sequence[float]) -> li
     return [t for t, far in zip(times, np.abs(rows[0] - rows[1]).tolist(), strict=True) if far > MOVED]
 
 
-def _key_marked(edit: Edit, change: _Change, after: Mapping[str, ChannelCourse]) -> None:
+def _key_marked(draft: SceneDraft, change: _Change, after: Mapping[str, ChannelCourse]) -> None:
     """Key every channel that has keys where its puppet's pose has been marked, as it stands."""
     marked = [p for p in change.poses.values() if p.id in change.marked]
     if not marked:
@@ -214,7 +215,7 @@ def _key_marked(edit: Edit, change: _Change, after: Mapping[str, ChannelCourse])
                 made = keyed_as_it_is(course, pose.time, new_id)
                 course = course.changed(made)
                 put += made.put
-    edit.put("keys", {k.id: k for k in put}.values())
+    draft.put({k.id: k for k in put}.values())
 
 
 _TOLD = 6

@@ -21,10 +21,10 @@ from gaitwire.core.timing.edit import KeyChange, key_at
 from gaitwire.core.timing.key import Key, eased_like
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.scene.gestures import store_keys
+from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.scene.kept_poses import course_of
-from gaitwire.services.scene.phrases import PhraseWork
-from gaitwire.store.history import Edit
+from gaitwire.services.scene.key_changes import store_keys
+from gaitwire.services.scene.phrases import course_of_use, find_use
 
 ALLOWED = 0.1
 """Degrees, pixels or percent by which keys may miss the phrase."""
@@ -38,77 +38,76 @@ class KeysMade(NamedTuple):
     unit: str
 
 
-class PhraseKeys(PhraseWork):
-    """The gesture that makes keys of a phrase."""
+@gesture("make a phrase one's own")
+def make_phrase_own(draft: Draft, use_id: str, allowed: float = ALLOWED) -> KeysMade:
+    """Make keys of a use and take it away; raises LockedError where another phrase decides what is seen."""
+    use = find_use(draft, use_id)
+    course, lanes = course_of_use(draft, use), _lanes(draft, use)
+    count, worst, unit = 0, 0.0, ""
+    layers = _without(draft, use)
+    draft.refuse_locked((use.instance_id, o) for one in lanes for o, _ in one.addresses)
+    draft.remove(PhraseUse, [use_id])
+    for one in lanes:
+        for n, address in enumerate(one.addresses):
+            frames = _reach(draft, use, course, float(one.following[n]))
+            found = _own_slot(draft, (use.instance_id, *address), frames, layers, allowed)
+            count += found.keys
+            if found.error >= worst:
+                worst, unit = found.error, found.unit
+    return KeysMade(count, worst, unit)
 
-    def own_use(self, use_id: str, allowed: float = ALLOWED) -> KeysMade:
-        """Make keys of a use and take it away; raises LockedError where another phrase decides what is seen."""
-        use = self.use(use_id)
-        course, lanes = self.course(use), self._lanes(use)
-        count, worst, unit = 0, 0.0, ""
-        layers = self._without(use)
-        with self.edit("make a phrase one's own") as edit:
-            self.refuse_locked((use.instance_id, o) for one in lanes for o, _ in one.addresses)
-            edit.remove("phrase_uses", [use_id])
-            for one in lanes:
-                for n, address in enumerate(one.addresses):
-                    frames = self._reach(use, course, float(one.following[n]))
-                    found = self._own_slot(edit, (use.instance_id, *address), frames, layers, allowed)
-                    count += found.keys
-                    if found.error >= worst:
-                        worst, unit = found.error, found.unit
-        return KeysMade(count, worst, unit)
 
-    def _lanes(self, use: PhraseUse) -> list[Lanes]:
-        compiled_puppets = self.workspace.compiled(self.scene_id).compiled_puppets
-        return [p.lanes for i in compiled_puppets for p in i.phrases if p.lanes.course.use.id == use.id]
+def _lanes(floor: SceneState, use: PhraseUse) -> list[Lanes]:
+    compiled_puppets = floor.compiled.compiled_puppets
+    return [p.lanes for i in compiled_puppets for p in i.phrases if p.lanes.course.use.id == use.id]
 
-    def _without(self, use: PhraseUse) -> Beneath:
-        """The layers of the scene as it will be."""
-        compiled = self.workspace.compiled(self.scene_id)
-        others = tuple(u for u in self.scene.phrase_uses if u.id != use.id)
-        scene = self.scene.model_copy(update={"phrase_uses": others})
-        return Beneath(
-            scene, lambda: compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
-        )
 
-    def _reach(self, use: PhraseUse, course: PhraseCourse, following: float) -> FloatArray:
-        """Whole frames from the one before a use to the one after it, counted on beyond the end of a loop."""
-        scene = self.scene
-        over = course.span
-        if use.goes_on:
-            left = scene.frames - 1 if scene.loop else max(scene.frames - 1 - use.start, 0.0)
-            over = following if math.isfinite(following) else left
-        first, last = math.ceil(use.start - TIME) - 1.0, math.floor(use.start + over + TIME) + 1.0
-        if course.around:
-            return np.arange(first, min(last, first + scene.frames - 1) + 0.5)
-        return np.arange(max(first, 0.0), min(last, scene.frames - 1) + 0.5)
+def _without(floor: SceneState, use: PhraseUse) -> Beneath:
+    """The layers of the scene as it will be."""
+    compiled = floor.compiled
+    others = tuple(u for u in floor.scene.phrase_uses if u.id != use.id)
+    scene = floor.scene.model_copy(update={"phrase_uses": others})
+    return Beneath(scene, lambda: compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases))
 
-    def _own_slot(self, edit: Edit, address: Address, frames: FloatArray, layers: Beneath, allowed: float) -> KeysMade:
-        scene = self.scene
-        loop = scene.loop_length
-        times = frames if loop is None else np.mod(frames, loop)
-        seen = self.values_at(times)[address]
-        values = np.array([layers.key_value(address, float(v), float(t)) for v, t in zip(seen, times, strict=True)])
-        channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == address), None)
-        keys = scene.keys_by_channel().get(channel.id, []) if channel else []
-        known, channel = channel, channel or self.new_channel(address)
-        prop = PROPERTIES[channel.owner_kind][channel.property]
-        own = course_of(scene, channel, keys)
-        if all(abs(own.value(t) - v) <= allowed / prop.display for t, v in zip(times.tolist(), values, strict=True)):
-            return KeysMade(0, 0.0, prop.unit)  # it plays nothing here that its keys do not play by themselves
-        if known is None:
-            edit.put("channels", [channel])
-        if prop.stepped:
-            made, error = _steps(channel, frames, values), 0.0
-        else:
-            made, error = fewest_keys(channel.id, frames, values, allowed / prop.display, new_id)
-        if loop is not None:
-            made = [k.model_copy(update={"time": wrap(k.time, loop)}) for k in made]
-        self.means(address[:2], float(frames[0]), float(frames[-1]))
-        change = _replaced(keys, made, frames, loop)
-        store_keys(edit, change)
-        return KeysMade(len(made), error * prop.display, prop.unit)
+
+def _reach(floor: SceneState, use: PhraseUse, course: PhraseCourse, following: float) -> FloatArray:
+    """Whole frames from the one before a use to the one after it, counted on beyond the end of a loop."""
+    scene = floor.scene
+    over = course.span
+    if use.goes_on:
+        left = scene.frames - 1 if scene.loop else max(scene.frames - 1 - use.start, 0.0)
+        over = following if math.isfinite(following) else left
+    first, last = math.ceil(use.start - TIME) - 1.0, math.floor(use.start + over + TIME) + 1.0
+    if course.around:
+        return np.arange(first, min(last, first + scene.frames - 1) + 0.5)
+    return np.arange(max(first, 0.0), min(last, scene.frames - 1) + 0.5)
+
+
+def _own_slot(draft: Draft, address: Address, frames: FloatArray, layers: Beneath, allowed: float) -> KeysMade:
+    scene = draft.scene
+    loop = scene.loop_length
+    times = frames if loop is None else np.mod(frames, loop)
+    seen = draft.values_at(times)[address]
+    values = np.array([layers.key_value(address, float(v), float(t)) for v, t in zip(seen, times, strict=True)])
+    channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == address), None)
+    keys = scene.keys_by_channel().get(channel.id, []) if channel else []
+    known, channel = channel, channel or draft.new_channel(address)
+    prop = PROPERTIES[channel.owner_kind][channel.property]
+    own = course_of(scene, channel, keys)
+    if all(abs(own.value(t) - v) <= allowed / prop.display for t, v in zip(times.tolist(), values, strict=True)):
+        return KeysMade(0, 0.0, prop.unit)  # it plays nothing here that its keys do not play by themselves
+    if known is None:
+        draft.put([channel])
+    if prop.stepped:
+        made, error = _steps(channel, frames, values), 0.0
+    else:
+        made, error = fewest_keys(channel.id, frames, values, allowed / prop.display, new_id)
+    if loop is not None:
+        made = [k.model_copy(update={"time": wrap(k.time, loop)}) for k in made]
+    draft.means(address[:2], float(frames[0]), float(frames[-1]))
+    change = _replaced(keys, made, frames, loop)
+    store_keys(draft, change)
+    return KeysMade(len(made), error * prop.display, prop.unit)
 
 
 def _steps(channel: Channel, frames: FloatArray, values: FloatArray) -> list[Key]:

@@ -25,13 +25,12 @@ from gaitwire.core.puppet.tree import descendants
 from gaitwire.core.timing.edit import key_at, set_key
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.library.art_in import put_art
-from gaitwire.services.scene.hops import HopWork
+from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.scene.kept_poses import course_of
 from gaitwire.services.session.naming import unlike
 from gaitwire.services.session.pictures import main_colour
 from gaitwire.services.session.skins import WHOLE, soft_name
 from gaitwire.store.documents import scenes_with
-from gaitwire.store.history import Edit
 
 SmearKind = Literal["swept", "drawn out"]
 SMEARS: tuple[SmearKind, ...] = get_args(SmearKind)
@@ -65,82 +64,83 @@ class _Made(NamedTuple):
     earlier: Replacement | None
 
 
-class SmearWork(HopWork):
-    """Gestures that smear."""
+@gesture("smear")
+def smear_parts(draft: Draft, nodes: Sequence[Node], frame: float, wanted: Smear) -> list[str]:
+    """Show smears of all that hangs from some bones on a frame, and after it what would have been shown.
 
-    def smear(self, nodes: Sequence[Node], frame: float, wanted: Smear) -> list[str]:
-        """Show smears of all that hangs from some bones on a frame, and after it what would have been shown.
+    Names of the parts that come far enough for one. Raises InvalidInputError where none does.
+    """
+    _refuse(wanted)
+    names: list[str] = []
+    for instance_id in dict.fromkeys(i for i, _ in nodes):
+        owners = {o for i, o in nodes if i == instance_id}
+        names += _smear_puppet(draft, instance_id, owners, frame, wanted)
+    if not names:
+        raise InvalidInputError(
+            "Nothing that is chosen comes far enough here.",
+            "Choose a frame in the middle of a quick move, and the bones that make it.",
+        )
+    return names
 
-        Names of the parts that come far enough for one. Raises InvalidInputError where none does.
-        """
-        _refuse(wanted)
-        names: list[str] = []
-        with self.edit("smear") as edit:
-            for instance_id in dict.fromkeys(i for i, _ in nodes):
-                owners = {o for i, o in nodes if i == instance_id}
-                names += self._smear_puppet(edit, instance_id, owners, frame, wanted)
-            if not names:
-                raise InvalidInputError(
-                    "Nothing that is chosen comes far enough here.",
-                    "Choose a frame in the middle of a quick move, and the bones that make it.",
-                )
-        return names
 
-    def _smear_puppet(self, edit: Edit, instance_id: str, owners: set[str], frame: float, wanted: Smear) -> list[str]:
-        instance = self.instance(instance_id)
-        puppet = self.workspace.puppet(instance.puppet_id)
-        time = instance.exposed(frame)
-        way = _Way(self, instance_id, puppet, time, wanted.frames * instance.exposure)
-        names = []
-        for part in _parts_of(puppet, owners, instance_id, wanted.hangers):
-            made = way.smeared(part, wanted)
-            if made is not None:
-                self.refuse_locked([(instance_id, part.id)])
-                self._show(edit, part, made, instance_id, time)
-                names.append(part.name)
-        if names and puppet.id not in edit.documents:
-            edit.documents.append(puppet.id)
-        return names
+def _smear_puppet(draft: Draft, instance_id: str, owners: set[str], frame: float, wanted: Smear) -> list[str]:
+    instance = draft.instance(instance_id)
+    puppet = draft.workspace.puppet(instance.puppet_id)
+    time = instance.exposed(frame)
+    way = _Way(draft, instance_id, puppet, time, wanted.frames * instance.exposure)
+    names = []
+    for part in _parts_of(puppet, owners, instance_id, wanted.hangers):
+        made = way.smeared(part, wanted)
+        if made is not None:
+            draft.refuse_locked([(instance_id, part.id)])
+            _show(draft, part, made, instance_id, time)
+            names.append(part.name)
+    if names and puppet.id not in draft.documents:
+        draft.documents.append(puppet.id)
+    return names
 
-    def _show(self, edit: Edit, part: Part, made: _Made, instance_id: str, time: float) -> None:
-        """Key a smear for one exposed frame; one that was made for this very frame is drawn anew."""
-        digest = put_art(self.workspace, made.art)
-        if made.earlier is not None and self._only_here(part, made.earlier):
-            edit.put("replacements", [made.earlier.model_copy(update={"art_hash": digest})])
-            return
-        puppet = self.workspace.puppet(part.puppet_id)
-        # The same puppet may stand in the scene twice: the gesture may have drawn this part already.
-        written = tuple(r for r in edit.written("replacements").values() if r.number > 0)
-        puppet = puppet.model_copy(update={"replacements": (*puppet.replacements, *written)})
-        name = unlike(f"{part.name[:60]} smear", [d.name for d in puppet.drawings(part)])
-        drawing = made_drawing(puppet, part.id, new_id(), name, digest, smear=True)
-        edit.put("replacements", [drawing])
-        self._key_once(edit, (instance_id, part.id, "drawing"), time, drawing.number, made)
 
-    def _key_once(self, edit: Edit, address: Address, time: float, number: int, made: _Made) -> None:
-        """Key a drawing for one exposed frame only."""
-        scene, instance = self.scene, self.instance(address[0])
-        channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == address), None)
-        channel = channel or self.new_channel(address)
-        edit.put("channels", [channel])
-        keys = list(scene.keys_by_channel().get(channel.id, []))
-        loop, after = scene.loop_length, time + instance.exposure
-        self.means(address[:2], time, after - 1)
-        shown = course_of(scene, channel, keys).value(after % loop if loop else after)
-        if key_at(keys, after % loop if loop else after) is None and (loop or after < scene.frames - 1 + TIME):
-            was_it = made.earlier is not None and shown == made.earlier.number
-            keys += set_key(keys, channel.id, after, made.base if was_it else shown, loop, new_id, "hold").put
-        changed = set_key(keys, channel.id, time, number, loop, new_id, "hold").put
-        edit.put("keys", {k.id: k for k in (*keys, *changed)}.values())
+def _show(draft: Draft, part: Part, made: _Made, instance_id: str, time: float) -> None:
+    """Key a smear for one exposed frame; one that was made for this very frame is drawn anew."""
+    digest = put_art(draft.workspace, made.art)
+    if made.earlier is not None and _only_here(draft, part, made.earlier):
+        draft.put([made.earlier.model_copy(update={"art_hash": digest})])
+        return
+    puppet = draft.workspace.puppet(part.puppet_id)
+    # The same puppet may stand in the scene twice: the gesture may have drawn this part already.
+    written = tuple(r for r in draft.changes.written(Replacement).values() if r and r.number > 0)
+    puppet = puppet.model_copy(update={"replacements": (*puppet.replacements, *written)})
+    name = unlike(f"{part.name[:60]} smear", [d.name for d in puppet.drawings(part)])
+    drawing = made_drawing(puppet, part.id, new_id(), name, digest, smear=True)
+    draft.put([drawing])
+    _key_once(draft, (instance_id, part.id, "drawing"), time, drawing.number, made)
 
-    def _only_here(self, part: Part, smear: Replacement) -> bool:
-        """Whether a smear is keyed once, and in no other scene."""
-        shown = 0
-        for scene_id in scenes_with(self.workspace.store, part.puppet_id):
-            scene = self.workspace.scene(scene_id)
-            channels = {c.id for c in scene.channels if (c.owner_id, c.property) == (part.id, "drawing")}
-            shown += sum(k.channel_id in channels and round(k.value) == smear.number for k in scene.keys)
-        return shown == 1
+
+def _key_once(draft: Draft, address: Address, time: float, number: int, made: _Made) -> None:
+    """Key a drawing for one exposed frame only."""
+    scene, instance = draft.scene, draft.instance(address[0])
+    channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == address), None)
+    channel = channel or draft.new_channel(address)
+    draft.put([channel])
+    keys = list(scene.keys_by_channel().get(channel.id, []))
+    loop, after = scene.loop_length, time + instance.exposure
+    draft.means(address[:2], time, after - 1)
+    shown = course_of(scene, channel, keys).value(after % loop if loop else after)
+    if key_at(keys, after % loop if loop else after) is None and (loop or after < scene.frames - 1 + TIME):
+        was_it = made.earlier is not None and shown == made.earlier.number
+        keys += set_key(keys, channel.id, after, made.base if was_it else shown, loop, new_id, "hold").put
+    changed = set_key(keys, channel.id, time, number, loop, new_id, "hold").put
+    draft.put({k.id: k for k in (*keys, *changed)}.values())
+
+
+def _only_here(floor: SceneState, part: Part, smear: Replacement) -> bool:
+    """Whether a smear is keyed once, and in no other scene."""
+    shown = 0
+    for scene_id in scenes_with(floor.workspace.store, part.puppet_id):
+        scene = floor.workspace.scene(scene_id)
+        channels = {c.id for c in scene.channels if (c.owner_id, c.property) == (part.id, "drawing")}
+        shown += sum(k.channel_id in channels and round(k.value) == smear.number for k in scene.keys)
+    return shown == 1
 
 
 def _refuse(wanted: Smear) -> None:
@@ -168,9 +168,9 @@ def _parts_of(puppet: Puppet, owners: set[str], instance_id: str, hangers: bool)
 class _Way:
     """How the parts of a puppet come to where they are on a frame, seen from there."""
 
-    def __init__(self, work: SmearWork, instance_id: str, puppet: Puppet, time: float, frames: float) -> None:
-        self.workspace, self.puppet, self.instance_id = work.workspace, puppet, instance_id
-        scene = work.scene
+    def __init__(self, floor: SceneState, instance_id: str, puppet: Puppet, time: float, frames: float) -> None:
+        self.workspace, self.puppet, self.instance_id = floor.workspace, puppet, instance_id
+        scene = floor.scene
         plain = tuple(i.model_copy(update={"exposure": 1}) for i in scene.instances)
         cast, phrases = self.workspace.cast(scene), self.workspace.phrases(scene)
         skins = self.workspace.skins.of(cast.values())

@@ -13,7 +13,7 @@ from gaitwire.core.ids import new_id
 from gaitwire.core.scene import Scene
 from gaitwire.core.sound import PEAKS, Sound, thinned
 from gaitwire.formats.sound_files import PEAKS_MEDIA_TYPE, SOUND_MEDIA_TYPE, SoundFile, read_sound
-from gaitwire.services.scene.gestures import SceneGestures
+from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.session.naming import clean_name, unlike
 from gaitwire.services.session.revising import revised
 from gaitwire.services.session.workers import run_limited
@@ -32,72 +32,74 @@ def read_all(files: Mapping[str, bytes]) -> dict[str, SoundFile]:
     return {name: read_sound(data) for name, data in files.items()}
 
 
-class SoundWork(SceneGestures):
-    """Gestures on sounds."""
+def find_sound(floor: SceneState, sound_id: str) -> Sound:
+    """A sound of the scene; raises NotFoundError."""
+    found = next((s for s in floor.scene.sounds if s.id == sound_id), None)
+    if found is None:
+        raise NotFoundError("This sound is not in the scene any more.", "Choose another.")
+    return found
 
-    def sound(self, sound_id: str) -> Sound:
-        """A sound of the scene; raises NotFoundError."""
-        found = next((s for s in self.scene.sounds if s.id == sound_id), None)
-        if found is None:
-            raise NotFoundError("This sound is not in the scene any more.", "Choose another.")
-        return found
 
-    def add_sounds(self, files: Mapping[str, bytes], frame: float = 0.0) -> list[str]:
-        """Lay sound files, all from a frame on; their ids. Nothing is kept if one of them cannot be read."""
-        if len(self.scene.sounds) + len(files) > MOST_SOUNDS:
-            raise InvalidInputError(f"A scene has at most {MOST_SOUNDS} sounds.", "Remove some first.")
-        read = run_limited(read_all, dict(files), seconds=180.0)
-        made = []
-        with self.edit("lay a sound") as edit:
-            scene = self.scene
-            names = [s.name for s in scene.sounds]
-            rank = 1 + max((s.rank for s in scene.sounds), default=-1)
-            for n, (file_name, found) in enumerate(read.items()):
-                name = unlike(clean_name(PurePosixPath(file_name).stem[:70] or "sound"), names)
-                names.append(name)
-                blob = put_blob(self.workspace.store, Blob(SOUND_MEDIA_TYPE, found.data))
-                peaks = put_blob(self.workspace.store, Blob(PEAKS_MEDIA_TYPE, found.peaks))
-                sound = Sound(
-                    id=new_id(), scene_id=scene.id, name=name, blob=blob, peaks=peaks, rank=rank + n,
-                    seconds=found.seconds, start=frame,
-                )  # fmt: skip
-                edit.put("sounds", [sound])
-                made.append(sound.id)
-        return made
+@gesture("lay a sound")
+def add_sounds(draft: Draft, files: Mapping[str, bytes], frame: float = 0.0) -> list[str]:
+    """Lay sound files, all from a frame on; their ids. Nothing is kept if one of them cannot be read."""
+    if len(draft.scene.sounds) + len(files) > MOST_SOUNDS:
+        raise InvalidInputError(f"A scene has at most {MOST_SOUNDS} sounds.", "Remove some first.")
+    read = run_limited(read_all, dict(files), seconds=180.0)
+    made = []
+    scene = draft.scene
+    names = [s.name for s in scene.sounds]
+    rank = 1 + max((s.rank for s in scene.sounds), default=-1)
+    for n, (file_name, found) in enumerate(read.items()):
+        name = unlike(clean_name(PurePosixPath(file_name).stem[:70] or "sound"), names)
+        names.append(name)
+        blob = put_blob(draft.workspace.store, Blob(SOUND_MEDIA_TYPE, found.data))
+        peaks = put_blob(draft.workspace.store, Blob(PEAKS_MEDIA_TYPE, found.peaks))
+        sound = Sound(
+            id=new_id(), scene_id=scene.id, name=name, blob=blob, peaks=peaks, rank=rank + n,
+            seconds=found.seconds, start=frame,
+        )  # fmt: skip
+        draft.put([sound])
+        made.append(sound.id)
+    return made
 
-    def update_sound(self, sound_id: str, values: Mapping[str, Any]) -> None:
-        """Name, place, cut, or set the volume of a sound."""
-        if "name" in values:
-            values = {**values, "name": clean_name(values["name"])}
-        made = revised(self.sound(sound_id), values)
-        if made.left < LEAST:
-            raise InvalidInputError(
-                f"Nothing would be left of “{made.name}”.", f"It is {made.seconds:.2f} s long; cut off less."
-            )
-        with self.edit("set a sound") as edit:
-            edit.put("sounds", [made])
 
-    def drag_sound(self, sound_id: str, edge: str, by: float) -> None:
-        """Move a sound by frames; or only its beginning or end, so that what is left stays where it is heard.
+@gesture("set a sound")
+def update_sound(draft: Draft, sound_id: str, values: Mapping[str, Any]) -> None:
+    """Name, place, cut, or set the volume of a sound."""
+    if "name" in values:
+        values = {**values, "name": clean_name(values["name"])}
+    made = revised(find_sound(draft, sound_id), values)
+    if made.left < LEAST:
+        raise InvalidInputError(
+            f"Nothing would be left of “{made.name}”.", f"It is {made.seconds:.2f} s long; cut off less."
+        )
+    draft.put([made])
 
-        `edge` is "", "in" or "out". An edge goes no further than the sound does.
-        """
-        sound, rate = self.sound(sound_id), float(self.scene.rate)
-        seconds = by / rate
-        if edge == "in":
-            seconds = min(max(seconds, -sound.cut_in), sound.left - LEAST)
-            self.update_sound(sound_id, {"start": sound.start + seconds * rate, "cut_in": sound.cut_in + seconds})
-        elif edge == "out":
-            seconds = min(max(seconds, LEAST - sound.left), sound.cut_out)
-            self.update_sound(sound_id, {"cut_out": sound.cut_out - seconds})
-        else:
-            self.update_sound(sound_id, {"start": sound.start + by})
 
-    def remove_sound(self, sound_id: str) -> None:
-        """Take a sound off the scene."""
-        sound = self.sound(sound_id)
-        with self.edit("take a sound away") as edit:
-            edit.remove("sounds", [sound.id])
+@gesture()
+def drag_sound(draft: Draft, sound_id: str, edge: str, by: float) -> None:
+    """Move a sound by frames; or only its beginning or end, so that what is left stays where it is heard.
+
+    `edge` is "", "in" or "out". An edge goes no further than the sound does.
+    """
+    sound, rate = find_sound(draft, sound_id), float(draft.scene.rate)
+    seconds = by / rate
+    if edge == "in":
+        seconds = min(max(seconds, -sound.cut_in), sound.left - LEAST)
+        update_sound(draft, sound_id, {"start": sound.start + seconds * rate, "cut_in": sound.cut_in + seconds})
+    elif edge == "out":
+        seconds = min(max(seconds, LEAST - sound.left), sound.cut_out)
+        update_sound(draft, sound_id, {"cut_out": sound.cut_out - seconds})
+    else:
+        update_sound(draft, sound_id, {"start": sound.start + by})
+
+
+@gesture("take a sound away")
+def remove_sound(draft: Draft, sound_id: str) -> None:
+    """Take a sound off the scene."""
+    sound = find_sound(draft, sound_id)
+    draft.remove(Sound, [sound.id])
 
 
 class SoundRow(NamedTuple):

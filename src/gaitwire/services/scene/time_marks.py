@@ -11,10 +11,10 @@ from gaitwire.core.scene import Scene
 from gaitwire.core.scene_tables import TIMED
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.mark import Pose
-from gaitwire.store.history import Edit
+from gaitwire.services.scene.gestures import Draft
 
 
-def slide_marks(edit: Edit, scene: Scene, cast: Mapping[str, Puppet], chosen: Collection[str], by: float) -> None:
+def slide_marks(draft: Draft, scene: Scene, cast: Mapping[str, Puppet], chosen: Collection[str], by: float) -> None:
     """Slide marks by frames along with keys, by their ids, where all that they are about slides.
 
     That is every key of their puppet; for a plant every key of its limb is enough, for a hitch every
@@ -43,7 +43,7 @@ def slide_marks(edit: Edit, scene: Scene, cast: Mapping[str, Puppet], chosen: Co
             first = getattr(mark, table.times[0])
             step = by if scene.loop_length is None else wrap(first + by, scene.loop_length) - first
             moved.append(mark.model_copy(update={f: getattr(mark, f) + step for f in table.times}))
-        edit.put(table.name, moved)
+        draft.put(moved)
 
 
 def _bones(scene: Scene, cast: Mapping[str, Puppet], plant: Plant) -> set[str]:

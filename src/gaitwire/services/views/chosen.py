@@ -28,10 +28,11 @@ from gaitwire.core.timing.key import Key, curve_to_shares
 from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.segment import eased_share, risen
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.kept_poses import course_of
 from gaitwire.services.scene.seams import SEAM_JUMP
-from gaitwire.services.scene.visibility import Span
+from gaitwire.services.scene.timing import seams_of
+from gaitwire.services.scene.visibility import Span, shown_spans
 from gaitwire.services.session.workspace import Workspace
 
 
@@ -114,7 +115,7 @@ def part_rows(floor: Floor, nodes: Sequence[Node], frame: float) -> list[PartRow
                 node = compiled_puppet.part_keys[index]
                 others = tuple(((node[0], p.id), p.name) for p in puppet.parts if p.id != part.id)
                 led = _led(scene, node, leads, frame)
-                spans = floor.spans_of(node)
+                spans = shown_spans(floor, node)
                 found.append(PartRows(part, drawings, known, rows, "drawing" in keyed, led, spans, others))
     return found
 
@@ -283,7 +284,7 @@ _MOST_SEAMS = 5
 
 def seam_rows(floor: Floor, nodes: Sequence[Node] | None) -> tuple[int, list[SeamLine], bool]:
     """How many seams are open, the worst of them in words, and whether any could be eased closed."""
-    rows = floor.seams(nodes)
+    rows = seams_of(floor, nodes)
     scene = floor.scene
     cast = floor.workspace.cast(scene)
     lines = []

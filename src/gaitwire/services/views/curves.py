@@ -15,7 +15,7 @@ from gaitwire.core.timing.channel import PROPERTIES, Channel, Property
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.shape import curve_segments
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
 
 WIDE, TALL, SPEED_TOP, SPEED_TALL = 1000.0, 200.0, 214.0, 46.0
 """Units of the panel: its width, the height of the values, and where below them the speeds are drawn."""

@@ -16,7 +16,8 @@ from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import LIMB_PROPERTIES, PROPERTIES
 from gaitwire.core.tolerances import TIME
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.limb_tips import limbs_of
 from gaitwire.services.scene.links import HITCHABLE
 from gaitwire.services.views.chosen import ValueRow
 
@@ -59,7 +60,7 @@ def link_card(floor: Floor, nodes: Sequence[Node], frame: float) -> LinkCard:
         return owner_name(scene, cast, (instance_id, owner_id)) if owner_id else ""
 
     limbs = []
-    for node in floor.limbs_of(nodes):
+    for node in limbs_of(floor, nodes):
         plants = [p for p in scene.plants if (p.instance_id, p.limb_id) == node]
         mix = floor.values_at(np.array([frame])).get((*node, "mix"))
         planted = any(p.start - TIME <= frame <= p.stop + TIME for p in plants)

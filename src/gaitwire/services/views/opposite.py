@@ -14,7 +14,7 @@ from gaitwire.core.puppet.counterpart import counterpart, mark_of
 from gaitwire.core.puppet.model import Bone
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 from gaitwire.core.timing.clip import value_there
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.solved_pose import freed, turned
 
 SAME_TURN, SAME_PLACE = 0.05, 0.1

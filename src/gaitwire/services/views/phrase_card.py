@@ -18,7 +18,8 @@ from gaitwire.core.motion.phrase import (
 )
 from gaitwire.core.motion.ready import READY, Param
 from gaitwire.services.library.phrases import ListedPhrase, list_phrases, tags_of
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import SceneState
+from gaitwire.services.scene.phrases import course_of_use, find_use, phrase_of_use, unmatched_of
 
 
 class UseRow(NamedTuple):
@@ -59,12 +60,12 @@ class PhraseMaking(NamedTuple):
     counts: dict[From, str] = COUNTS
 
 
-def making(view: Floor) -> PhraseMaking:
+def making(view: SceneState) -> PhraseMaking:
     """For the card about beads."""
     return PhraseMaking([listed for listed in list_phrases(view.workspace) if listed.own])
 
 
-def finder(view: Floor, instance_id: str) -> Finder:
+def finder(view: SceneState, instance_id: str) -> Finder:
     """For the card about a puppet."""
     listed = list_phrases(view.workspace)
     puppet = view.workspace.puppet(view.instance(instance_id).puppet_id)
@@ -72,24 +73,24 @@ def finder(view: Floor, instance_id: str) -> Finder:
     return Finder(uses, listed, tags_of(listed), puppet.id, puppet.revision)
 
 
-def _row(view: Floor, use: PhraseUse) -> UseRow:
+def _row(view: SceneState, use: PhraseUse) -> UseRow:
     try:
-        return UseRow(use, view.played(use).name, view.course(use).stop)
+        return UseRow(use, phrase_of_use(view, use).name, course_of_use(view, use).stop)
     except NotFoundError:
         return UseRow(use, "its phrase is gone", None)
 
 
-def use_card(view: Floor, use_id: str) -> UseCard:
+def use_card(view: SceneState, use_id: str) -> UseCard:
     """For the card about one use; raises NotFoundError."""
-    use = view.use(use_id)
+    use = find_use(view, use_id)
     row = _row(view, use)
     if row.stop is None:
         return UseCard(row, None, None, [], [])
     ready = READY.get(use.source)
     values = ready.values(use.settings) if ready else {}
     try:
-        missing = view.unmatched(use)
+        missing = unmatched_of(view, use)
     except InvalidInputError as error:
         missing = [str(error)]
     settings = [(s, values[s.name]) for s in ready.settings] if ready else []
-    return UseCard(row, view.played(use), view.course(use), settings, missing)
+    return UseCard(row, phrase_of_use(view, use), course_of_use(view, use), settings, missing)

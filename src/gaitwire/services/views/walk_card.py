@@ -13,7 +13,7 @@ from gaitwire.core.walk.span import PACES, GaitSpan, Pace
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.gait.gait_cards import Listed, list_cards
 from gaitwire.services.rig.walk_readiness import LABELS, ready_list
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.walks import DENSITIES, Density
 
 _RIDEABLE = tuple(SETTINGS[name] for name in RIDEABLE)

@@ -16,9 +16,12 @@ from gaitwire.core.bounds import LATEST, Id
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bracing import MOST_BRACES, Brace
 from gaitwire.core.scene import Scene
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.found_poses import spread_out, unmarked_poses
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.hangers import with_hangers
 from gaitwire.services.scene.kept_poses import kept_said
+from gaitwire.services.scene.phrases import phrases_at_the_end
+from gaitwire.services.scene.poses import block_pose
 from gaitwire.services.scene.scene_length import cut_through, ended_walks, told_length
 from gaitwire.services.scene.sounds import sound_rows
 from gaitwire.services.session.workspace import Workspace
@@ -47,7 +50,7 @@ FloorGestures = Annotated[Floor, Depends(_floor)]
 
 
 def _spreading(floor: FloorGestures) -> Floor:
-    floor.found_before = floor.unmarked()
+    floor.found_before = unmarked_poses(floor)
     return floor
 
 
@@ -105,18 +108,18 @@ def all_wires(
     """The whole timeline after an edit; `act`: where a button with some words on it in the remark leads."""
     state = standing(floor.workspace, "scene", floor.scene_id)
     lost, mark = _spread_said(floor)
-    offers = Offers(bool(floor.kept), act or mark)
+    offers = Offers(bool(floor.outcome.kept), act or mark)
     return _fragments(floor.workspace, state, _said(floor, remark, lost), *_picked(picked), offers=offers)
 
 
 def blocked(floor: Floor, frame: float, values: Mapping[Address, float]) -> HTMLResponse:
     """Key values in the view without in-betweens: what else was keyed by it is said, and can be left out."""
-    new = floor.block(frame, values)
+    new = block_pose(floor, frame, values)
     if not new:
         return all_wires(floor)
     act = urls.floor(floor.scene_id, f"poses/only-moved?frame={frame}&instance={new[0]}")
     said = "A pose of its own now: the whole body is keyed as it stood."
-    if floor.begins_to_hold:
+    if floor.outcome.begins_to_hold:
         said += " New poses hold from now on, until they are timed."
     return all_wires(floor, said, act=(act, "only what I moved") if len(new) == 1 else None)
 
@@ -124,7 +127,7 @@ def blocked(floor: Floor, frame: float, values: Mapping[Address, float]) -> HTML
 def resized(floor: Floor, before: Scene) -> HTMLResponse:
     """After a scene may have got another length: what that did elsewhere, and what could go on."""
     scene = floor.scene
-    said, ended, phrases = told_length(before, scene), ended_walks(before, scene), floor.at_the_end(before)
+    said, ended, phrases = told_length(before, scene), ended_walks(before, scene), phrases_at_the_end(floor, before)
     act = None
     if phrases.cut:
         said = f"{said} The end cuts {_listed(phrases.cut)} short.".strip()
@@ -147,7 +150,7 @@ def _listed(names: Sequence[str]) -> str:
 
 def _spread_said(floor: Floor) -> tuple[str, tuple[str, str] | None]:
     """That a pose which nobody marked was taken apart, and how to mark it; nothing where none was."""
-    lost = floor.spread_out(floor.found_before) if floor.found_before else {}
+    lost = spread_out(floor, floor.found_before) if floor.found_before else {}
     if not lost:
         return "", None
     who, times = next(iter(lost.items()))
@@ -161,8 +164,8 @@ def _spread_said(floor: Floor) -> tuple[str, tuple[str, str] | None]:
 
 def _said(floor: Floor, remark: str, lost: str = "") -> str:
     """A remark, and what a gesture left as it was elsewhere than where the hand is."""
-    held = (stopped_said(floor.stopped), loose_said(floor.loose))
-    return " ".join(filter(None, (remark, lost, *held, kept_said(floor.scene, floor.kept))))
+    held = (stopped_said(floor.outcome.stopped), loose_said(floor.outcome.loose))
+    return " ".join(filter(None, (remark, lost, *held, kept_said(floor.scene, floor.outcome.kept))))
 
 
 def loose_said(names: Sequence[str]) -> str:
@@ -215,5 +218,5 @@ def some_wires(
     ]
     state = standing(floor.workspace, "scene", floor.scene_id)
     lost, mark = _spread_said(floor)
-    offers = Offers(bool(floor.kept), mark)
+    offers = Offers(bool(floor.outcome.kept), mark)
     return answer(state, _said(floor, remark, lost), *pieces, *_picked(picked), offers=offers)

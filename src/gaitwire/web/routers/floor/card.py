@@ -16,10 +16,12 @@ from gaitwire.core.timing.mark import Pose
 from gaitwire.formats.sound_files import SUFFIXES
 from gaitwire.services.gait.gait_cards import list_cards
 from gaitwire.services.scene.creep import creeps_of
-from gaitwire.services.scene.floor import Floor
-from gaitwire.services.scene.found_poses import FOUND
-from gaitwire.services.scene.hops import HOP_FIELDS
+from gaitwire.services.scene.found_poses import FOUND, find_pose_or_found
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.hops import HOP_FIELDS, usual_hop
+from gaitwire.services.scene.poses import pose_durations
 from gaitwire.services.scene.smears import SMEARS
+from gaitwire.services.scene.visibility import shown_at
 from gaitwire.services.views import chosen as cards
 from gaitwire.services.views.control_card import dial_cards
 from gaitwire.services.views.link_card import limb_value_rows, link_card
@@ -68,7 +70,7 @@ def card(
         pass
     elif found is not None:
         context |= {"pose": found, "pose_of": view.instance(found.instance_id).name}
-        context["lasts"] = view.durations(found.instance_id)[found.id]
+        context["lasts"] = pose_durations(view, found.instance_id)[found.id]
     elif unmarked is not None:
         context |= {"unmarked": unmarked, "pose_of": view.instance(unmarked.instance_id).name}
     elif chosen:
@@ -86,7 +88,7 @@ def card(
 def _unmarked(view: Floor, pose_id: str) -> Pose | None:
     """A pose that was found; None where its puppet has gone."""
     try:
-        return view.pose_or_found(pose_id)
+        return find_pose_or_found(view, pose_id)
     except NotFoundError:
         return None
 
@@ -108,7 +110,7 @@ def _seat(view: Floor, instance_id: str, span: tuple[float, float | None]) -> di
     whole = (start, view.scene.frames - 1.0 if stop is None else stop)
     return {
         "phrases": finder(view, instance_id),
-        "hop": view.usual_hop(instance_id).model_dump(),
+        "hop": usual_hop(view, instance_id).model_dump(),
         "hop_fields": HOP_FIELDS,
         "walk": walk_card(view, instance_id, whole),
     }
@@ -163,7 +165,7 @@ def _nodes(view: Floor, chosen: list[Node], frame: float) -> dict[str, Any]:
         "rolls": _rolls(view, chosen, kinds),
         "smears": SMEARS if kinds <= {"seat", "bone", "part"} else None,
         "parts": cards.part_rows(view, chosen, frame),
-        "shows": view.shown_at(chosen, frame) if len(chosen) > 1 or (seat and not seat.is_camera) else None,
+        "shows": shown_at(view, chosen, frame) if len(chosen) > 1 or (seat and not seat.is_camera) else None,
         "other_seats": [((i.id, i.id), i.name) for i in scene.instances if i != seat and not i.is_camera],
         "led_value": LED,
         "seat": None if seat and seat.is_camera else seat,

@@ -9,8 +9,23 @@ from starlette.responses import HTMLResponse, Response
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.timing.clip import Way
-from gaitwire.services.scene.clips import Pasted, read_clip, saved_poses
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.clips import (
+    Pasted,
+    apply_saved_pose,
+    clip_of_beads,
+    clip_of_pose,
+    mirror_pose,
+    paste_clip,
+    read_clip,
+    remove_saved_pose,
+    rename_saved_pose,
+    save_pose,
+    saved_poses,
+    start_with_pose,
+    whole_of,
+)
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import held_time
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_beads, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
@@ -24,7 +39,7 @@ Blocking = Annotated[bool, Form()]
 
 def _meant(floor: Floor, nodes: str, instance: str) -> list[Node]:
     """What is chosen, or all of the puppet that is worked on."""
-    return read_nodes(nodes) or floor.whole(instance)
+    return read_nodes(nodes) or whole_of(floor, instance)
 
 
 def _told(floor: Floor, found: Pasted) -> HTMLResponse:
@@ -45,8 +60,8 @@ def copy(
     """A clip of the chosen beads, or of the pose of what is chosen, as JSON that the page keeps."""
     floor = Floor(workspace, scene_id)
     picked = read_beads(beads)
-    stands = floor.held_time(instance, frame) if blocking else frame
-    clip = floor.copy_of(picked) if picked else floor.copy_pose_of(_meant(floor, nodes, instance), stands)
+    stands = held_time(floor, instance, frame) if blocking else frame
+    clip = clip_of_beads(floor, picked) if picked else clip_of_pose(floor, _meant(floor, nodes, instance), stands)
     return Response(clip.model_dump_json(), media_type="application/json")
 
 
@@ -63,7 +78,7 @@ def paste(
 ) -> HTMLResponse:
     """Put a clip in from a frame on."""
     part = read_number(share, "the share") / 100
-    return _told(floor, floor.paste(read_clip(clip), instance, frame, read_nodes(nodes), way, part, blocking))
+    return _told(floor, paste_clip(floor, read_clip(clip), instance, frame, read_nodes(nodes), way, part, blocking))
 
 
 @router.post("/clip/mirror")
@@ -76,7 +91,7 @@ def mirror(
     blocking: Blocking = False,
 ) -> HTMLResponse:
     """Turn the pose on a frame over."""
-    floor.mirror_pose(_meant(floor, nodes, instance), frame, way, blocking)
+    mirror_pose(floor, _meant(floor, nodes, instance), frame, way, blocking)
     return all_wires(floor)
 
 
@@ -97,8 +112,8 @@ def save(
     blocking: Blocking = False,
 ) -> HTMLResponse:
     """Put the pose of what is chosen on the pose shelf."""
-    stands = floor.held_time(instance, frame) if blocking else frame
-    floor.save_pose(_meant(floor, nodes, instance), stands, name)
+    stands = held_time(floor, instance, frame) if blocking else frame
+    save_pose(floor, _meant(floor, nodes, instance), stands, name)
     return all_wires(floor)
 
 
@@ -115,25 +130,25 @@ def apply(
 ) -> HTMLResponse:
     """Key a share of a saved pose on a frame."""
     part = read_number(share, "the share") / 100
-    return _told(floor, floor.apply_saved(pose_id, instance, frame, read_nodes(nodes), part, way, blocking))
+    return _told(floor, apply_saved_pose(floor, pose_id, instance, frame, read_nodes(nodes), part, way, blocking))
 
 
 @router.post("/poseshelf/{pose_id}/rename")
 def rename(floor: FloorGestures, pose_id: str, name: Annotated[str, Form(max_length=200)]) -> HTMLResponse:
     """Give a saved pose another name."""
-    floor.rename_saved(pose_id, name)
+    rename_saved_pose(floor, pose_id, name)
     return all_wires(floor)
 
 
 @router.post("/poseshelf/{pose_id}/starting")
 def starting(floor: FloorGestures, pose_id: str, starts: Annotated[bool, Form()]) -> HTMLResponse:
     """Let a puppet start in this pose wherever it is brought in, or not."""
-    floor.start_with(pose_id, starts)
+    start_with_pose(floor, pose_id, starts)
     return all_wires(floor)
 
 
 @router.post("/poseshelf/{pose_id}/remove")
 def remove(floor: FloorGestures, pose_id: str) -> HTMLResponse:
     """Take a pose off the shelf."""
-    floor.remove_saved(pose_id)
+    remove_saved_pose(floor, pose_id)
     return all_wires(floor, "The pose is off its shelf. Undo brings it back.")

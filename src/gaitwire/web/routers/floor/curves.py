@@ -10,8 +10,8 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.shape import JOINTS
-from gaitwire.services.scene.curve_points import CurvePoints
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.curve_points import add_curve_point, join_points, move_point, pull_point
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.views import curves as graphs
 from gaitwire.web.context import Space
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, read_nodes, some_wires
@@ -36,7 +36,7 @@ def graph(workspace: Space, scene_id: str, nodes: LongText = "[]") -> HTMLRespon
 @router.post("/move")
 def move(floor: FloorGestures, channel: IdField, key: IdField, time: FrameField, value: NumberField) -> HTMLResponse:
     """Put a point elsewhere."""
-    return some_wires(floor, CurvePoints(floor).move(channel, key, time, value))
+    return some_wires(floor, move_point(floor, channel, key, time, value))
 
 
 @router.post("/pull")
@@ -49,13 +49,13 @@ def pull(
     value: NumberField,
 ) -> HTMLResponse:
     """Pull a handle."""
-    return some_wires(floor, CurvePoints(floor).pull(channel, key, side, time, value))
+    return some_wires(floor, pull_point(floor, channel, key, side, time, value))
 
 
 @router.post("/add")
 def add(floor: FloorGestures, channel: IdField, time: FrameField) -> HTMLResponse:
     """Add a point on a curve."""
-    return some_wires(floor, CurvePoints(floor).add(channel, time))
+    return some_wires(floor, add_curve_point(floor, channel, time))
 
 
 @router.post("/join")
@@ -65,4 +65,4 @@ def join(floor: FloorGestures, channel: IdField, keys: LongText, kind: IdField) 
         ids = _IDS.validate_json(keys)
     except ValidationError:
         raise InvalidInputError("The chosen points could not be read.", "Choose them again.") from None
-    return some_wires(floor, CurvePoints(floor).join(channel, ids, kind))
+    return some_wires(floor, join_points(floor, channel, ids, kind))

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse
 
 from gaitwire.services.gait.gait_cards import card_at
-from gaitwire.services.scene.guides import MOST_FILMED
+from gaitwire.services.scene.guides import MOST_FILMED, add_guide_files, add_stride_guide, remove_guide, update_guide
 from gaitwire.web.routers.floor.answers import FloorGestures, all_wires
 from gaitwire.web.routers.floor.timing import Typed, numbered, read_number
 from gaitwire.web.routers.shared.forms import flag, read_field, read_uploads
@@ -27,7 +27,7 @@ _FIELDS: dict[str, Callable[[str], Any]] = {
 @router.post("/pictures")
 def add_pictures(floor: FloorGestures, file: list[UploadFile]) -> HTMLResponse:
     """Lay pictures, several as a run, or a film."""
-    laid = floor.add_files(read_uploads(file))
+    laid = add_guide_files(floor, read_uploads(file))
     return all_wires(floor, f"The film is longer: its first {MOST_FILMED} frames were kept." if laid.cut else "")
 
 
@@ -39,7 +39,7 @@ def add_stride(
     card: Annotated[str, Form(max_length=60)] = "plain",
 ) -> HTMLResponse:
     """Lay a stride of the wire figure, as a gait card walks."""
-    floor.add_stride(round(read_number(frames, "a length")), turned, card_at(floor.workspace, card))
+    add_stride_guide(floor, round(read_number(frames, "a length")), turned, card_at(floor.workspace, card))
     return all_wires(floor)
 
 
@@ -51,7 +51,7 @@ def set_guide(
     values = read_field(_FIELDS, field, value)
     if field == "start":
         values["start"] -= floor.scene.first_number
-    floor.update_guide(guide_id, values)
+    update_guide(floor, guide_id, values)
     return all_wires(floor)
 
 
@@ -59,12 +59,12 @@ def set_guide(
 def place(floor: FloorGestures, guide_id: str, x: Typed, y: Typed, scale: Typed) -> HTMLResponse:
     """Put a guide elsewhere, in another size; as a drag does."""
     values = {"x": read_number(x, "a place"), "y": read_number(y, "a place"), "scale": read_number(scale, "a size")}
-    floor.update_guide(guide_id, values)
+    update_guide(floor, guide_id, values)
     return all_wires(floor)
 
 
 @router.post("/{guide_id}/remove")
 def remove(floor: FloorGestures, guide_id: str) -> HTMLResponse:
     """Take a guide away."""
-    floor.remove_guide(guide_id)
+    remove_guide(floor, guide_id)
     return all_wires(floor)

@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.hop import Hop
-from gaitwire.services.scene.hops import HOP_FIELDS
+from gaitwire.services.scene.hops import HOP_FIELDS, plan_hop
 from gaitwire.services.session.revising import revised
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires
 from gaitwire.web.routers.shared.forms import number
@@ -28,7 +28,7 @@ def plan(floor: FloorGestures, instance: Annotated[str, Form()], frame: FrameFie
     except ValidationError:
         raise InvalidInputError("These settings could not be read.", "Type them again.") from None
     hop = revised(Hop(), {f.name: number(said[f.name]) / f.factor for f in HOP_FIELDS if f.name in said})
-    found = floor.plan_hop(instance, frame, hop)
+    found = plan_hop(floor, instance, frame, hop)
     first = floor.scene.first_number
     gravity = found.gravity * float(floor.scene.rate) ** 2
     return all_wires(

@@ -11,7 +11,22 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.addresses import Node
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.owners import owner_name
-from gaitwire.services.scene.floor import Floor
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.limb_tips import all_limbs, bend_over, limbs_of, solve_from_tip
+from gaitwire.services.scene.links import (
+    change_bearing,
+    hitch_nodes,
+    lift_limbs,
+    plant_limbs,
+    put_on_floor,
+    remove_link,
+    update_bearing,
+    update_hitch,
+    update_plant,
+)
+from gaitwire.services.scene.phrases import drag_use
+from gaitwire.services.scene.turns import set_turn
+from gaitwire.services.scene.walks import set_gait
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, numbered, read_number
 from gaitwire.web.routers.floor.walks import told_beyond
@@ -35,7 +50,7 @@ _FIELDS: Mapping[str, Mapping[str, Callable[[str], Any]]] = {
 """How what is typed about each kind of link is read."""
 
 _UPDATES: Mapping[str, Callable[[Floor, str, dict[str, Any]], None]] = {
-    "plants": Floor.update_plant, "hitches": Floor.update_hitch, "bearings": Floor.update_bearing,
+    "plants": update_plant, "hitches": update_hitch, "bearings": update_bearing,
 }  # fmt: skip
 
 
@@ -61,10 +76,10 @@ def _carrier(text: str) -> Node | None:
 @router.post("/plant")
 def plant(floor: FloorGestures, nodes: LongText, frame: FrameField, carrier: LongText = "[]") -> HTMLResponse:
     """Plant the limbs of what is chosen where their tips are."""
-    limbs = floor.limbs_of(read_nodes(nodes))
-    made = floor.plant(limbs, frame, _carrier(carrier))
+    limbs = limbs_of(floor, read_nodes(nodes))
+    made = plant_limbs(floor, limbs, frame, _carrier(carrier))
     said = [f"{len(made)} planted."] if len(made) > 1 else []
-    for name, by in floor.caught.items():
+    for name, by in floor.outcome.caught.items():
         if abs(by) >= 1:
             said.append(f"{name} stands on the floor now, {abs(by):.0f} px {'lower' if by > 0 else 'higher'}.")
     return all_wires(floor, " ".join(said))
@@ -73,14 +88,14 @@ def plant(floor: FloorGestures, nodes: LongText, frame: FrameField, carrier: Lon
 @router.post("/plants/{link_id}/to-floor")
 def to_floor(floor: FloorGestures, link_id: str) -> HTMLResponse:
     """Put a plant on the floor."""
-    floor.to_floor(link_id)
+    put_on_floor(floor, link_id)
     return all_wires(floor)
 
 
 @router.post("/lift")
 def lift(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLResponse:
     """Let the planted limbs of what is chosen go."""
-    floor.lift(floor.limbs_of(read_nodes(nodes)), frame)
+    lift_limbs(floor, limbs_of(floor, read_nodes(nodes)), frame)
     return all_wires(floor)
 
 
@@ -88,16 +103,16 @@ def lift(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLRespon
 def solve(floor: FloorGestures, nodes: LongText, frame: FrameField, solved: Annotated[bool, Form()]) -> HTMLResponse:
     """Solve limbs from their tips from a frame on, or turn them by their bones."""
     chosen = read_nodes(nodes)
-    limbs = floor.limbs_of(chosen) or floor.all_limbs({instance for instance, _ in chosen})
-    floor.solve_from_tip(limbs, frame, solved)
+    limbs = limbs_of(floor, chosen) or all_limbs(floor, {instance for instance, _ in chosen})
+    solve_from_tip(floor, limbs, frame, solved)
     return all_wires(floor)
 
 
 @router.post("/bend")
 def bend(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLResponse:
     """Let limbs bend to the other side from a frame on."""
-    limbs = floor.limbs_of(read_nodes(nodes))
-    floor.bend_over(limbs, frame)
+    limbs = limbs_of(floor, read_nodes(nodes))
+    bend_over(floor, limbs, frame)
     return all_wires(floor, later_said(floor, {i for i, _ in limbs}, frame))
 
 
@@ -110,7 +125,7 @@ def hitch(
     arc: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
     """Let what is chosen go with a bone, let it go, or throw it."""
-    floor.hitch(read_nodes(nodes), frame, _carrier(carrier), arc)
+    hitch_nodes(floor, read_nodes(nodes), frame, _carrier(carrier), arc)
     return all_wires(floor)
 
 
@@ -123,7 +138,7 @@ def bear(
     if not chosen:
         raise InvalidInputError("Nothing is chosen.", "Choose the bone that is to carry the body.")
     who = chosen[0]
-    floor.bear(who[0], frame, "" if root else who[1])
+    change_bearing(floor, who[0], frame, "" if root else who[1])
     name = "Its root" if root else owner_name(floor.scene, floor.workspace.cast(floor.scene), who)
     said = f"{name} carries the body from {frame + floor.scene.first_number:g} on."
     return all_wires(floor, f"{said} {later_said(floor, {who[0]}, frame)}".strip())
@@ -145,12 +160,12 @@ def set_link(
 def move(floor: FloorGestures, table: str, link_id: str, start: FrameField, stop: FrameField) -> HTMLResponse:
     """Move a link or a walk in time, as a drag on its wire does."""
     if table == "gaits":
-        return all_wires(floor, told_beyond(floor.set_gait(link_id, {"start": start, "stop": stop}).beyond))
+        return all_wires(floor, told_beyond(set_gait(floor, link_id, {"start": start, "stop": stop}).beyond))
     if table == "turns":
-        floor.set_turn(link_id, {"time": start})
+        set_turn(floor, link_id, {"time": start})
         return all_wires(floor)
     if table == "phrase_uses":
-        floor.drag_use(link_id, start, stop)
+        drag_use(floor, link_id, start, stop)
         return all_wires(floor)
     if table not in _UPDATES:
         raise InvalidInputError(f"There is no “{table[:20]}” to move.")
@@ -167,7 +182,7 @@ def place(floor: FloorGestures, link_id: str, x: Typed, y: Typed, angle: Typed) 
         "y": read_number(y, "a place"),
         "angle": read_number(angle, "an angle"),
     }
-    floor.update_plant(link_id, values)
+    update_plant(floor, link_id, values)
     return all_wires(floor)
 
 
@@ -176,5 +191,5 @@ def remove(floor: FloorGestures, table: str, link_id: str) -> HTMLResponse:
     """Take a link away."""
     if table not in _UPDATES:
         raise InvalidInputError(f"There is no “{table[:20]}” to remove.")
-    floor.remove_link(table, link_id)
+    remove_link(floor, table, link_id)
     return all_wires(floor)

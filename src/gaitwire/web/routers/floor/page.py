@@ -19,9 +19,13 @@ from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.notes import MEASURES
 from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
-from gaitwire.services.scene.floor import Floor
-from gaitwire.services.scene.rides import PointerPlace
+from gaitwire.services.scene.floor import add_puppet, remove_instance, step_depth, update_instance
+from gaitwire.services.scene.found_poses import poses_of, unmarked_poses_of
+from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.posing import back_on_joints, key_pose, nudge, set_values
+from gaitwire.services.scene.rides import PointerPlace, record_control, record_ride
 from gaitwire.services.scene.sounds import sound_rows
+from gaitwire.services.scene.walks import walks_of
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.body_map import body_map
 from gaitwire.services.views.link_card import footprints
@@ -148,7 +152,7 @@ def _camera(compiled: CompiledScene) -> dict[str, Any] | None:
 
 
 def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
-    poses = view.poses_of(instance.id)
+    poses = poses_of(view, instance.id)
     return {
         "instance": instance.id,
         "name": instance.name,
@@ -164,10 +168,10 @@ def _instance(view: Floor, instance: Instance, version: int) -> dict[str, Any]:
 
 def found_poses(view: Floor, instance: Instance) -> list[dict[str, Any]]:
     """Poses that nobody marked: those of its walks, if it has none that are, and where most of the body has beads."""
-    walked = [{"time": m.time, "name": m.name} for g in view.walks_of(instance.id) for m in g.poses()]
+    walked = [{"time": m.time, "name": m.name} for g in walks_of(view, instance.id) for m in g.poses()]
     if walked:
-        return [] if view.poses_of(instance.id) else walked
-    return [{"time": t, "name": ""} for t in view.unmarked_of(instance.id)]
+        return [] if poses_of(view, instance.id) else walked
+    return [{"time": t, "name": ""} for t in unmarked_poses_of(view, instance.id)]
 
 
 def _version(compiled: CompiledScene, instance: Instance) -> int:
@@ -237,7 +241,7 @@ def frames(
 
 
 @router.post("/values")
-def set_values(
+def post_set_values(
     floor: FloorGestures, frame: FrameField, values: LongText, blocking: Annotated[bool, Form()] = False
 ) -> HTMLResponse:
     """Key values at a frame. In the blocking view the whole pose is keyed."""
@@ -248,7 +252,7 @@ def set_values(
     addresses = {(i, o, p): v for i, o, p, v in rows}
     if blocking:
         return blocked(floor, frame, addresses)
-    return some_wires(floor, floor.set_values(frame, addresses))
+    return some_wires(floor, set_values(floor, frame, addresses))
 
 
 @router.post("/typed")
@@ -273,7 +277,7 @@ def typed(
     addresses = {(i, o, field): number / prop.display for i, o in owners}
     if blocking:
         return blocked(floor, frame, addresses)
-    keyed = floor.set_values(frame, addresses, f"set {prop.label}")
+    keyed = set_values(floor, frame, addresses, f"set {prop.label}")
     return all_wires(floor) if kind == "part" else some_wires(floor, keyed)
 
 
@@ -295,7 +299,7 @@ def ride(
 ) -> HTMLResponse:
     """Record what a hand did to the chosen nodes while the scene played: (frame, x, y) in turn."""
     wanted = read_nodes(nodes)
-    found = floor.ride(gesture, wanted, (x, y), _read_places(places))
+    found = record_ride(floor, gesture, wanted, (x, y), _read_places(places))
     said = f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand."
     return some_wires(floor, wanted, remark=said)
 
@@ -305,35 +309,35 @@ def ride_control(
     floor: FloorGestures, instance: Annotated[str, Form()], control: Annotated[str, Form()], places: LongText
 ) -> HTMLResponse:
     """Record where a hand had the point of a pad or gauge while the scene played: (frame, x, y) in turn."""
-    found = floor.ride_control(instance, control, _read_places(places))
+    found = record_control(floor, instance, control, _read_places(places))
     said = f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand."
     return some_wires(floor, [(instance, control)], remark=said)
 
 
 @router.post("/key-pose")
-def key_pose(floor: FloorGestures, frame: FrameField, nodes: LongText) -> HTMLResponse:
+def post_key_pose(floor: FloorGestures, frame: FrameField, nodes: LongText) -> HTMLResponse:
     """Key every channel of the chosen nodes as they stand at a frame."""
     wanted = read_nodes(nodes)
-    floor.key_pose(frame, wanted)
+    key_pose(floor, frame, wanted)
     return some_wires(floor, wanted)
 
 
 @router.post("/back-on-joints")
-def back_on_joints(floor: FloorGestures, frame: FrameField, nodes: LongText) -> HTMLResponse:
+def post_back_on_joints(floor: FloorGestures, frame: FrameField, nodes: LongText) -> HTMLResponse:
     """Key bones that slipped out back on their joints."""
     wanted = read_nodes(nodes)
-    floor.back_on_joints(frame, wanted)
+    back_on_joints(floor, frame, wanted)
     return some_wires(floor, wanted)
 
 
 @router.post("/nudge")
-def nudge(floor: FloorGestures, frame: FrameField, nodes: LongText, dx: StepField, dy: StepField) -> HTMLResponse:
+def post_nudge(floor: FloorGestures, frame: FrameField, nodes: LongText, dx: StepField, dy: StepField) -> HTMLResponse:
     """Shift the chosen nodes by pixels of the stage."""
-    return some_wires(floor, floor.nudge(frame, read_nodes(nodes), dx, dy))
+    return some_wires(floor, nudge(floor, frame, read_nodes(nodes), dx, dy))
 
 
 @router.post("/puppets/add")
-def add_puppet(
+def post_add_puppet(
     floor: FloorGestures,
     puppet: Annotated[str, Form()],
     x: Axis = None,
@@ -341,7 +345,7 @@ def add_puppet(
 ) -> HTMLResponse:
     """Bring a puppet into the scene: where it was dropped, or standing on the ground in the middle."""
     place = {name: value for name, value in (("x", x), ("y", y)) if value is not None}
-    made = floor.add_puppet(puppet, **place)
+    made = add_puppet(floor, puppet, **place)
     response = all_wires(floor)
     response.headers["Gw-Made"] = made
     return response
@@ -364,23 +368,23 @@ def set_instance(
     if field not in _PLACE:
         raise InvalidInputError(f"“{field}” cannot be set here.")
     try:
-        floor.update_instance(instance_id, **{field: _PLACE[field](value)})
+        update_instance(floor, instance_id, **{field: _PLACE[field](value)})
     except ValueError:
         raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
     return all_wires(floor)
 
 
 @router.post("/puppets/{instance_id}/depth/{steps}")
-def step_depth(
+def post_step_depth(
     floor: FloorGestures, instance_id: str, steps: Annotated[int, Path(ge=-100_000, le=100_000)]
 ) -> HTMLResponse:
     """Move a puppet one place to the front or the back."""
-    floor.step_depth(instance_id, steps)
+    step_depth(floor, instance_id, steps)
     return all_wires(floor)
 
 
 @router.post("/puppets/{instance_id}/remove")
-def remove_instance(floor: FloorGestures, instance_id: str) -> HTMLResponse:
+def post_remove_instance(floor: FloorGestures, instance_id: str) -> HTMLResponse:
     """Take a puppet out of the scene."""
-    floor.remove_instance(instance_id)
+    remove_instance(floor, instance_id)
     return all_wires(floor, "The puppet was taken out. Undo brings it back, keys and all.")

@@ -9,7 +9,19 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.bounds import LATEST
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.services.scene.poses import read_duration
+from gaitwire.services.scene.found_poses import mark_all_poses, mark_found_poses
+from gaitwire.services.scene.poses import (
+    break_down,
+    copy_pose,
+    copy_pose_to_end,
+    delete_pose,
+    keep_only_moved,
+    key_whole_pose,
+    move_pose,
+    read_duration,
+    set_duration,
+    update_pose,
+)
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
 
@@ -24,14 +36,14 @@ def _made(response: HTMLResponse, pose_id: str) -> HTMLResponse:
 @router.post("/key")
 def key_whole(floor: FloorGestures, instance: Typed, frame: FrameField, nodes: LongText = "[]") -> HTMLResponse:
     """Key the whole body on a frame and mark it as a pose."""
-    made = floor.key_whole(instance, frame, read_nodes(nodes))
+    made = key_whole_pose(floor, instance, frame, read_nodes(nodes))
     return _made(all_wires(floor), made)
 
 
 @router.post("/mark-found")
 def mark_found(floor: FloorGestures, instance: Typed) -> HTMLResponse:
     """Mark the frames on which most of a puppet has beads."""
-    count = floor.mark_found(instance)
+    count = mark_found_poses(floor, instance)
     if not count:
         raise InvalidInputError("No frame has a whole pose yet.", "Pose the body and key the whole of it.")
     return all_wires(floor, f"{count} pose{'' if count == 1 else 's'} marked.")
@@ -42,7 +54,7 @@ def mark(
     floor: FloorGestures, instance: Annotated[str, Query(max_length=80)], times: Annotated[str, Query(max_length=4000)]
 ) -> HTMLResponse:
     """Mark frames of a puppet as poses."""
-    floor.mark_all(instance, [read_number(t, "a frame") for t in times.split(",")])
+    mark_all_poses(floor, instance, [read_number(t, "a frame") for t in times.split(",")])
     return all_wires(floor)
 
 
@@ -52,7 +64,7 @@ def only_moved(
     frame: Annotated[float, Query(allow_inf_nan=False, ge=-LATEST, le=LATEST)],
 ) -> HTMLResponse:  # fmt: skip
     """Of a pose that blocking made, keep only what the hand moved."""
-    floor.only_moved(instance, frame)
+    keep_only_moved(floor, instance, frame)
     return all_wires(floor)
 
 
@@ -63,43 +75,43 @@ def set_pose(
     """Name a pose, say what kind it is, or how long it lasts."""
     if field == "duration":
         scene = floor.scene
-        length = floor.set_duration(pose_id, read_duration(value, float(scene.rate)))
+        length = set_duration(floor, pose_id, read_duration(value, float(scene.rate)))
         return all_wires(floor, f"The scene is {length} frames long now." if length != scene.frames else "")
     if field not in ("name", "kind"):
         raise InvalidInputError(f"“{field}” cannot be set here.")
-    made = floor.update_pose(pose_id, {field: value.strip()})
+    made = update_pose(floor, pose_id, {field: value.strip()})
     return _made(all_wires(floor), made)
 
 
 @router.post("/{pose_id}/move")
-def move_pose(floor: FloorGestures, pose_id: str, to: FrameField) -> HTMLResponse:
+def post_move_pose(floor: FloorGestures, pose_id: str, to: FrameField) -> HTMLResponse:
     """Retime a pose."""
-    floor.move_pose(pose_id, to)
+    move_pose(floor, pose_id, to)
     return _made(all_wires(floor), pose_id)
 
 
 @router.post("/{pose_id}/copy")
-def copy_pose(floor: FloorGestures, pose_id: str, frame: FrameField) -> HTMLResponse:
+def post_copy_pose(floor: FloorGestures, pose_id: str, frame: FrameField) -> HTMLResponse:
     """Key a pose again on a frame."""
-    return _made(all_wires(floor), floor.copy_pose(pose_id, frame))
+    return _made(all_wires(floor), copy_pose(floor, pose_id, frame))
 
 
 @router.post("/{pose_id}/end")
 def pose_at_end(floor: FloorGestures, pose_id: str) -> HTMLResponse:
     """Key a pose again at the end."""
-    made = floor.pose_at_end(pose_id)
+    made = copy_pose_to_end(floor, pose_id)
     return _made(all_wires(floor), made)
 
 
 @router.post("/{pose_id}/breakdown")
-def break_down(floor: FloorGestures, pose_id: str, share: Typed = "50") -> HTMLResponse:
+def post_break_down(floor: FloorGestures, pose_id: str, share: Typed = "50") -> HTMLResponse:
     """Put a breakdown between a pose and its next, at a share in percent."""
-    made = floor.break_down(pose_id, read_number(share, "the share") / 100)
+    made = break_down(floor, pose_id, read_number(share, "the share") / 100)
     return _made(all_wires(floor), made)
 
 
 @router.post("/{pose_id}/delete")
-def delete_pose(floor: FloorGestures, pose_id: str, keys: Annotated[bool, Form()] = True) -> HTMLResponse:
+def post_delete_pose(floor: FloorGestures, pose_id: str, keys: Annotated[bool, Form()] = True) -> HTMLResponse:
     """Take a pose away, with or without its keys."""
-    floor.delete_pose(pose_id, keys)
+    delete_pose(floor, pose_id, keys)
     return all_wires(floor, "" if keys else "The mark is gone; the keys stay.")

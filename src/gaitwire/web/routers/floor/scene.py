@@ -8,6 +8,7 @@ from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.services.scene.floor import key_end, read_rate, update_scene
 from gaitwire.web.routers.floor.answers import FloorGestures, all_wires, resized
 
 router = APIRouter(prefix="/floor/{scene_id}")
@@ -27,11 +28,11 @@ def set_scene(
     """Change one of the scene's own settings."""
     before = floor.scene
     if field == "rate":
-        fraction = floor.read_rate(value)
-        floor.update(rate_num=fraction.numerator, rate_den=fraction.denominator)
+        fraction = read_rate(value)
+        update_scene(floor, rate_num=fraction.numerator, rate_den=fraction.denominator)
     elif field in _SETTINGS:
         try:
-            floor.update(**{field: _SETTINGS[field](value)})
+            update_scene(floor, **{field: _SETTINGS[field](value)})
         except ValueError:
             raise InvalidInputError(f"“{value[:20]}” is no number.", "Type a number.") from None
     else:
@@ -40,7 +41,7 @@ def set_scene(
 
 
 @router.post("/key-end")
-def key_end(floor: FloorGestures) -> HTMLResponse:
+def post_key_end(floor: FloorGestures) -> HTMLResponse:
     """Key the last frame as it shows."""
-    floor.key_end()
+    key_end(floor)
     return all_wires(floor)

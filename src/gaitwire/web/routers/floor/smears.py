@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.scene.smears import Smear, SmearKind
+from gaitwire.services.scene.smears import Smear, SmearKind, smear_parts
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.shared.forms import number
 
@@ -22,7 +22,7 @@ def smear(
 ) -> HTMLResponse:  # fmt: skip
     """Show smears of what is chosen on a frame; `tail` and `keep` in percent."""
     wanted = Smear(kind, number(frames), number(tail) / 100, number(keep) / 100, hangers)
-    names = floor.smear(read_nodes(nodes), frame, wanted)
+    names = smear_parts(floor, read_nodes(nodes), frame, wanted)
     return all_wires(floor, f"{frame + floor.scene.first_number:.0f} shows {_listed(names)} smeared, for this frame.")
 
 

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Form, UploadFile
 from starlette.responses import HTMLResponse
 
+from gaitwire.services.scene.sounds import add_sounds, drag_sound, remove_sound, update_sound
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, all_wires
 from gaitwire.web.routers.floor.timing import Typed, numbered
 from gaitwire.web.routers.shared.forms import flag, read_field, read_uploads
@@ -23,7 +24,7 @@ _FIELDS: dict[str, Callable[[str], Any]] = {
 @router.post("/add")
 def add(floor: FloorGestures, file: list[UploadFile], frame: FrameField = 0.0) -> HTMLResponse:
     """Lay sounds from a frame on."""
-    made = floor.add_sounds(read_uploads(file), frame)
+    made = add_sounds(floor, read_uploads(file), frame)
     response = all_wires(floor)
     response.headers["Gw-Made"] = made[0] if made else ""
     return response
@@ -37,7 +38,7 @@ def set_sound(
     values = read_field(_FIELDS, field, value)
     if field == "start":
         values["start"] -= floor.scene.first_number
-    floor.update_sound(sound_id, values)
+    update_sound(floor, sound_id, values)
     return all_wires(floor)
 
 
@@ -46,12 +47,12 @@ def drag(
     floor: FloorGestures, sound_id: str, by: FrameField, edge: Annotated[Literal["", "in", "out"], Form()] = ""
 ) -> HTMLResponse:
     """Move a sound, or one of its ends, by frames."""
-    floor.drag_sound(sound_id, edge, by)
+    drag_sound(floor, sound_id, edge, by)
     return all_wires(floor)
 
 
 @router.post("/{sound_id}/remove")
 def remove(floor: FloorGestures, sound_id: str) -> HTMLResponse:
     """Take a sound away."""
-    floor.remove_sound(sound_id)
+    remove_sound(floor, sound_id)
     return all_wires(floor)

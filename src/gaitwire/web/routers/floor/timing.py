@@ -10,6 +10,22 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.services.scene.timing import (
+    close_seams,
+    ease_seams,
+    find_offset,
+    hold_creeps,
+    move_marker,
+    put_marker,
+    put_offsets,
+    put_stays,
+    put_stays_over,
+    remove_marker,
+    remove_offset,
+    repeat_channels,
+    set_offset,
+    thin_wires,
+)
 from gaitwire.web.routers.floor.answers import (
     FloorGestures,
     FrameField,
@@ -50,7 +66,7 @@ def _count(number: int, what: str) -> str:
 def stay(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLResponse:
     """Hold what is chosen until a frame."""
     wanted = read_nodes(nodes)
-    held = floor.stay(wanted, frame)
+    held = put_stays(floor, wanted, frame)
     return some_wires(floor, wanted, remark=f"{_count(held, 'channel')} held until here.")
 
 
@@ -58,14 +74,14 @@ def stay(floor: FloorGestures, nodes: LongText, frame: FrameField) -> HTMLRespon
 def stay_over(floor: FloorGestures, nodes: LongText, start: FrameField, stop: FrameField) -> HTMLResponse:
     """Hold what is chosen over a span."""
     wanted = read_nodes(nodes)
-    floor.stay_over(wanted, start, stop)
+    put_stays_over(floor, wanted, start, stop)
     return some_wires(floor, wanted)
 
 
 @router.post("/hold-creeps")
-def hold_creeps(floor: FloorGestures, nodes: LongText = "") -> HTMLResponse:
+def post_hold_creeps(floor: FloorGestures, nodes: LongText = "") -> HTMLResponse:
     """Put in the stays that keep creeping bones still."""
-    held = floor.hold_creeps(read_nodes(nodes) if nodes else None)
+    held = hold_creeps(floor, read_nodes(nodes) if nodes else None)
     return all_wires(floor, f"{_count(held, 'channel')} held until the move.")
 
 
@@ -74,7 +90,7 @@ def thin(
     floor: FloorGestures, nodes: LongText, allowed: Typed = "0", hangers: Annotated[bool, Form()] = False
 ) -> HTMLResponse:
     """Take out keys that change nothing, or no more than is allowed."""
-    found = floor.thin(read_hung(floor, nodes, hangers), read_number(allowed, "the error"))
+    found = thin_wires(floor, read_hung(floor, nodes, hangers), read_number(allowed, "the error"))
     if not found.keys:
         return all_wires(floor, "Every key is needed: nothing was taken out.")
     worst = f"the greatest error is {plain_number(found.error, 3)} {found.prop}"
@@ -89,28 +105,28 @@ def repeat(
     wanted = read_nodes(nodes)
     first = floor.scene.first_number
     ends = [read_number(text, "a frame") - first if text.strip() else None for text in (start, stop)]
-    floor.repeat(wanted, kind, *ends)
+    repeat_channels(floor, wanted, kind, *ends)
     return some_wires(floor, wanted)
 
 
 @router.post("/close-seams")
-def close_seams(floor: FloorGestures, nodes: LongText = "") -> HTMLResponse:
+def post_close_seams(floor: FloorGestures, nodes: LongText = "") -> HTMLResponse:
     """Let what is chosen, or everything, end as it begins."""
-    closed = floor.close_seams(read_nodes(nodes) if nodes else None)
+    closed = close_seams(floor, read_nodes(nodes) if nodes else None)
     return all_wires(floor, f"{_count(closed, 'channel')} closed.")
 
 
 @router.post("/close-seams/{instance_id}/{owner_id}")
 def close_seams_of(floor: FloorGestures, instance_id: str, owner_id: str) -> HTMLResponse:
     """Let one bone end as it begins."""
-    closed = floor.close_seams([(instance_id, owner_id)])
+    closed = close_seams(floor, [(instance_id, owner_id)])
     return all_wires(floor, f"{_count(closed, 'channel')} closed.")
 
 
 @router.post("/ease-seams")
-def ease_seams(floor: FloorGestures, over: Typed, nodes: LongText = "") -> HTMLResponse:
+def post_ease_seams(floor: FloorGestures, over: Typed, nodes: LongText = "") -> HTMLResponse:
     """Bring what jumps at the loop's end to its start over the last frames; keys stay as they are."""
-    eased = floor.ease_seams(read_nodes(nodes) if nodes else None, read_number(over, "a length"))
+    eased = ease_seams(floor, read_nodes(nodes) if nodes else None, read_number(over, "a length"))
     return all_wires(floor, f"{_count(eased, 'channel')} eased closed: offsets on their cards, no key was changed.")
 
 
@@ -130,49 +146,49 @@ def put_offset(
     }  # fmt: skip
     shown = PROPERTIES[floor.owner_kind(*wanted[0])].get(prop)
     value = read_number(amount, "the amount") / (shown.display if shown else 1.0)
-    floor.put_offsets(wanted, {"property": prop, "amount": value, **span})
+    put_offsets(floor, wanted, {"property": prop, "amount": value, **span})
     return some_wires(floor, wanted)
 
 
 @router.post("/offsets/{offset_id}/set")
-def set_offset(floor: FloorGestures, offset_id: str, field: Typed, value: Typed) -> HTMLResponse:
+def post_set_offset(floor: FloorGestures, offset_id: str, field: Typed, value: Typed) -> HTMLResponse:
     """Change one number of an offset over a span."""
     if field not in ("start", "stop", "soft_in", "soft_out", "amount"):
         raise InvalidInputError(f"“{field}” cannot be set here.")
-    found = floor.offset(offset_id)
+    found = find_offset(floor, offset_id)
     number = read_number(value, field.replace("_", " "))
     if field in ("start", "stop"):
         number -= floor.scene.first_number
     elif field == "amount":
         number /= PROPERTIES[found.owner_kind][found.property].display
-    floor.set_offset(offset_id, {field: number})
+    set_offset(floor, offset_id, {field: number})
     return some_wires(floor, [(found.instance_id, found.owner_id)])
 
 
 @router.post("/offsets/{offset_id}/remove")
-def remove_offset(floor: FloorGestures, offset_id: str) -> HTMLResponse:
+def post_remove_offset(floor: FloorGestures, offset_id: str) -> HTMLResponse:
     """Take an offset over a span away."""
-    found = floor.offset(offset_id)
-    floor.remove_offset(offset_id)
+    found = find_offset(floor, offset_id)
+    remove_offset(floor, offset_id)
     return some_wires(floor, [(found.instance_id, found.owner_id)])
 
 
 @router.post("/markers/put")
-def put_marker(floor: FloorGestures, frame: FrameField, name: Annotated[str, Form(max_length=80)]) -> HTMLResponse:
+def post_put_marker(floor: FloorGestures, frame: FrameField, name: Annotated[str, Form(max_length=80)]) -> HTMLResponse:
     """Name a frame."""
-    floor.put_marker(frame, name)
+    put_marker(floor, frame, name)
     return all_wires(floor)
 
 
 @router.post("/markers/{marker_id}/move")
-def move_marker(floor: FloorGestures, marker_id: str, frame: FrameField) -> HTMLResponse:
+def post_move_marker(floor: FloorGestures, marker_id: str, frame: FrameField) -> HTMLResponse:
     """Put a marker on another frame."""
-    floor.move_marker(marker_id, max(0.0, frame))
+    move_marker(floor, marker_id, max(0.0, frame))
     return all_wires(floor)
 
 
 @router.post("/markers/{marker_id}/remove")
-def remove_marker(floor: FloorGestures, marker_id: str) -> HTMLResponse:
+def post_remove_marker(floor: FloorGestures, marker_id: str) -> HTMLResponse:
     """Take a marker away."""
-    floor.remove_marker(marker_id)
+    remove_marker(floor, marker_id)
     return all_wires(floor)

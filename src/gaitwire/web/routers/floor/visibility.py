@@ -10,7 +10,7 @@ from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.owners import owner_name
-from gaitwire.services.scene.visibility import Span
+from gaitwire.services.scene.visibility import Span, show_only, swap_nodes
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.links import later_said
 
@@ -34,9 +34,9 @@ def read_spans(text: str, first: int) -> list[Span]:
 
 
 @router.post("/show-only")
-def show_only(floor: FloorGestures, nodes: LongText, spans: Annotated[str, Form(max_length=2000)]) -> HTMLResponse:
+def post_show_only(floor: FloorGestures, nodes: LongText, spans: Annotated[str, Form(max_length=2000)]) -> HTMLResponse:
     """Show parts, what bones carry, or whole puppets on some frames only."""
-    floor.show_only(read_nodes(nodes), read_spans(spans, floor.scene.first_number))
+    show_only(floor, read_nodes(nodes), read_spans(spans, floor.scene.first_number))
     return all_wires(floor)
 
 
@@ -46,7 +46,7 @@ def swap(floor: FloorGestures, nodes: LongText, other: LongText, frame: FrameFie
     chosen, instead = read_nodes(nodes), read_nodes(other)
     if len(chosen) != 1 or len(instead) != 1:
         raise InvalidInputError("One thing takes the place of one.", "Choose one part or one puppet.")
-    early = floor.swap(chosen[0], instead[0], frame)
+    early = swap_nodes(floor, chosen[0], instead[0], frame)
     name = owner_name(floor.scene, floor.workspace.cast(floor.scene), instead[0])
     number = f"{frame + floor.scene.first_number:g}"
     said = f"“{name}” from {number} on{', and not before' if early else ''}."

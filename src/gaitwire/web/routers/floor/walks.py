@@ -15,7 +15,20 @@ from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.mixing import mixed_card
 from gaitwire.services.gait.gait_cards import card_at
 from gaitwire.services.rig.walk_readiness import mend_for_walk
-from gaitwire.services.scene.walks import Density
+from gaitwire.services.scene.rides import record_setting
+from gaitwire.services.scene.rolls import put_roll, remove_roll
+from gaitwire.services.scene.turns import remove_turn, set_turn, turn_back, turn_round
+from gaitwire.services.scene.walk_keys import put_walk
+from gaitwire.services.scene.walks import (
+    Density,
+    find_gait,
+    make_walks_own,
+    put_gait,
+    reach_scene_end,
+    remove_gait,
+    set_gait,
+)
+from gaitwire.services.scene.weight import weigh_down
 from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, numbered, read_number
 from gaitwire.web.routers.shared.forms import flag, read_field
@@ -45,10 +58,10 @@ def write_walk(
         walk = mixed_card(walk, card_at(floor.workspace, other), read_number(share, "a share") / 100)
     begin, end = (read_number(text, "a frame") - floor.scene.first_number for text in (start, stop))
     if layer:
-        made = floor.put_gait(instance_id, walk, begin, end, travels)
+        made = put_gait(floor, instance_id, walk, begin, end, travels)
         said, act = _strides(floor, walk, begin, end, made)
         return all_wires(floor, said + _open(floor, walk, begin, end, travels), act=act)
-    found = floor.put_walk(instance_id, walk, begin, end, travels)
+    found = put_walk(floor, instance_id, walk, begin, end, travels)
     said = f"{found.strides:.2f} strides, {found.keys} keys.{_shorter(found.shortened)}"
     return all_wires(floor, said + _open(floor, walk, begin, end, travels))
 
@@ -95,7 +108,7 @@ def set_walk(floor: FloorGestures, gait_id: str, field: Typed, value: Typed) -> 
         values = read_field(_FIELDS, field, value)
         for name in {"start", "stop"} & values.keys():
             values[name] -= floor.scene.first_number
-    found = floor.set_gait(gait_id, values)
+    found = set_gait(floor, gait_id, values)
     return all_wires(floor, told_beyond(found.beyond) + _shorter(found.shortened))
 
 
@@ -116,7 +129,7 @@ def ride_setting(floor: FloorGestures, gait_id: str, setting: Typed, places: Lon
         seen = _PLACES.validate_json(places)
     except ValidationError:
         raise InvalidInputError("This ride could not be read.", "Ride again.") from None
-    found = floor.ride_setting(floor.gait(gait_id), setting, seen)
+    found = record_setting(floor, find_gait(floor, gait_id), setting, seen)
     return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the hand.")
 
 
@@ -133,34 +146,34 @@ def make_whole(
     stop: Annotated[float, Query(allow_inf_nan=False, ge=-bounds.LATEST, le=bounds.LATEST)],
 ) -> HTMLResponse:  # fmt: skip
     """Let a walk end on a frame with which it has whole strides."""
-    floor.set_gait(gait, {"stop": stop})
+    set_gait(floor, gait, {"stop": stop})
     return all_wires(floor)
 
 
 @router.post("/walks/reach-end")
 def reach_end(floor: FloorGestures, ids: Annotated[str, Query(max_length=4000)]) -> HTMLResponse:
     """Let walks that ended where the scene did go on to its end."""
-    floor.reach_end(ids.split(","))
+    reach_scene_end(floor, ids.split(","))
     return all_wires(floor)
 
 
 @router.post("/walks/{gait_id}/remove")
 def remove_walk(floor: FloorGestures, gait_id: str) -> HTMLResponse:
     """Take a walk away."""
-    floor.remove_gait(gait_id)
+    remove_gait(floor, gait_id)
     return all_wires(floor, "The walk was taken away; keys that lay on it stay.")
 
 
 @router.post("/walk/{instance_id}/weigh")
 def weigh(floor: FloorGestures, instance_id: str, dip: Typed, lean: Typed) -> HTMLResponse:
     """Give a keyed walk weight: dips and rises by percent of a leg, and a lean by degrees."""
-    beats = floor.weigh(instance_id, read_number(dip, "a dip"), read_number(lean, "a lean"))
+    beats = weigh_down(floor, instance_id, read_number(dip, "a dip"), read_number(lean, "a lean"))
     steps = sum(b.name == "contact" for b in beats)
     return all_wires(floor, f"Weight on {steps} contact{'' if steps == 1 else 's'}, {len(beats)} frames keyed.")
 
 
 @router.post("/turn/{instance_id}")
-def turn_round(
+def post_turn_round(
     floor: FloorGestures,
     instance_id: str,
     frame: FrameField,
@@ -170,9 +183,9 @@ def turn_round(
     """Let a puppet turn round from a frame on; or, `back`, wherever its way turns back."""
     length = read_number(frames, "a length")
     if back:
-        times = floor.turn_back(instance_id, length)
+        times = turn_back(floor, instance_id, length)
         return all_wires(floor, f"It turns round {times} time{'' if times == 1 else 's'}.")
-    floor.turn_round(instance_id, frame, length)
+    turn_round(floor, instance_id, frame, length)
     return all_wires(floor)
 
 
@@ -182,19 +195,19 @@ _TURN_FIELDS: Mapping[str, Callable[[str], Any]] = {
 
 
 @router.post("/turns/{turn_id}/set")
-def set_turn(floor: FloorGestures, turn_id: str, field: Typed, value: Typed) -> HTMLResponse:
+def post_set_turn(floor: FloorGestures, turn_id: str, field: Typed, value: Typed) -> HTMLResponse:
     """Change when a puppet turns, or for how long."""
     values = read_field(_TURN_FIELDS, field, value)
     if field == "time":
         values["time"] -= floor.scene.first_number
-    floor.set_turn(turn_id, values)
+    set_turn(floor, turn_id, values)
     return all_wires(floor)
 
 
 @router.post("/turns/{turn_id}/remove")
-def remove_turn(floor: FloorGestures, turn_id: str) -> HTMLResponse:
+def post_remove_turn(floor: FloorGestures, turn_id: str) -> HTMLResponse:
     """Let a puppet not turn there."""
-    floor.remove_turn(turn_id)
+    remove_turn(floor, turn_id)
     return all_wires(floor)
 
 
@@ -202,7 +215,7 @@ def remove_turn(floor: FloorGestures, turn_id: str) -> HTMLResponse:
 def roll(floor: FloorGestures, nodes: LongText, radius: Typed = "") -> HTMLResponse:
     """Let a bone roll by the way its puppet goes; an empty radius is that down to the floor."""
     for node in read_nodes(nodes)[:1]:
-        floor.put_roll(node, read_number(radius, "a radius") if radius.strip() else None)
+        put_roll(floor, node, read_number(radius, "a radius") if radius.strip() else None)
     return all_wires(floor)
 
 
@@ -210,7 +223,7 @@ def roll(floor: FloorGestures, nodes: LongText, radius: Typed = "") -> HTMLRespo
 def roll_no_more(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
     """Let a bone roll no more."""
     for node in read_nodes(nodes)[:1]:
-        floor.remove_roll(node)
+        remove_roll(floor, node)
     return all_wires(floor)
 
 
@@ -220,6 +233,6 @@ def own_walks(floor: FloorGestures, instance_id: str, density: Typed) -> HTMLRes
     known = next((d for d in get_args(Density) if d == density), None)
     if known is None:
         raise InvalidInputError(f"“{density}” is no density of keys.", f"Known: {', '.join(get_args(Density))}.")
-    found = floor.own_walks(instance_id, known)
+    found = make_walks_own(floor, instance_id, known)
     off = f" They miss the walk by {found.error:.2f} {found.where} at most." if found.where else ""
     return all_wires(floor, f"{found.keys} keys.{off}")
