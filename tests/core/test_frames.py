@@ -8,6 +8,7 @@ from builders.making import bone, part, puppet, scene
 from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.cache import BLOCK, BlockCache
 from gaitwire.core.evaluate.frames import HEADER_BYTES, pack
+from gaitwire.core.scene import stamp_of
 
 PUPPET = puppet([bone("a", x=3, y=4), bone("b", "a", 5, 6)], [part("p", "b"), part("q", "a", 1, opacity=0.5)])
 SCENE = scene({("a", "turn"): [(0, 0), (12, 90)], ("b", "shift_x"): [(3, 1), (8, 20)]}, x=10.0, y=20.0)
@@ -68,3 +69,11 @@ def test_an_edit_compiles_anew_only_the_puppet_it_touched():
     assert np.array_equal(evaluate(second, at).nodes, evaluate(compile_scene(edited, {"p": PUPPET}), at).nodes)
     moved = compile_scene(two, {"p": PUPPET.model_copy(update={"base_x": 9.0})}, previous=first)
     assert all(a is not b for a, b in zip(moved.compiled_puppets, first.compiled_puppets, strict=True))
+
+
+def test_a_stamp_tells_states_apart_where_revisions_only_add_up():
+    made = scene({}).model_copy(update={"revision": 5})
+    one, two = (puppet([]).model_copy(update={"id": name, "revision": n}) for name, n in (("one", 1), ("two", 2)))
+    both = stamp_of(made, {"one": one, "two": two}, {})
+    gone = stamp_of(made.model_copy(update={"revision": 6}), {"two": two}, {})  # the puppet was taken out
+    assert both != gone and 0 <= both < 2**32 and both == stamp_of(made, {"two": two, "one": one}, {})

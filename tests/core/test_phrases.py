@@ -39,7 +39,7 @@ def compiled(*uses, tracks=None, frames=48, loop=False, who=ARM, **place):
 
 def seen(made, frames, owner="arm", prop="turn"):
     compiled_puppet = made.compiled_puppets[0]
-    row = [k[1] for k in compiled_puppet.node_keys].index(owner)
+    row = [k[1] for k in compiled_puppet.nodes.owners].index(owner)
     return sample_values(compiled_puppet, np.asarray(frames, float))[row, NODE_PROPERTIES.index(prop)].tolist()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections import OrderedDict
 from collections.abc import Mapping
 from fractions import Fraction
@@ -202,5 +203,10 @@ def _by_channel(keys: tuple[Key, ...], loop: bool, end: int | None) -> Grouped:
 
 
 def stamp_of(scene: Scene, puppets: Mapping[str, Puppet], phrases: Phrases) -> int:
-    """A number that grows with every change of the scene, of a puppet in it, or of a phrase that it is tied to."""
-    return scene.revision + sum(p.revision for p in puppets.values()) + sum(p.revision for p in phrases.values())
+    """A number of 32 bits that says which state of the scene, its puppets and the phrases it is tied to is meant.
+
+    A hash of them by their ids: revisions that were only added up would be the same again where a puppet goes.
+    """
+    documents = [(scene.id, scene.revision), *((p.id, p.revision) for p in puppets.values())]
+    known = sorted([*documents, *((p.id, p.revision) for p in phrases.values())])
+    return int.from_bytes(hashlib.blake2b(repr(known).encode(), digest_size=4).digest(), "little")

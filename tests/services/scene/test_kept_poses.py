@@ -130,7 +130,7 @@ def test_a_drawing_keyed_late_leaves_a_gauge_its_way_before_and_gives_it_back(st
             for i in stage.workspace.compiled(stage.floor.scene_id).compiled_puppets
             if i.source.instance.id == stage.who
         )
-        index = [owner for _, owner in puppet.part_keys].index(part)
+        index = [owner for _, owner in puppet.parts.owners].index(part)
         return round(float(sample_parts(puppet, np.array([float(frame)]))[index, 1, 0]))
 
     for frame, value in ((0, 0), (10, 90), (40, 90)):

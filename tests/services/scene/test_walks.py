@@ -104,7 +104,7 @@ def test_a_walk_made_ones_own_looks_the_same_and_its_feet_stay(laid, density, mo
     assert not scene.gaits and found.keys == len(scene.keys) and len(scene.poses) > 10
     assert found.error <= most and (density == "every" or " at " in found.where)
     after = laid.nodes(*range(97))
-    keys = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].node_keys]
+    keys = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].nodes.owners]
     feet = [keys.index(laid.bones[foot]) for foot in ("near foot", "far foot")]
     assert np.abs(after - before)[:, feet].max() < 1e-6
     turned = np.degrees(np.abs(np.angle(
@@ -161,7 +161,7 @@ def test_feet_stay_and_stand_on_a_slope(orchard, slope, as_keys):
     frames = np.arange(97.0)
     walker = walker_of(laid.puppet)
     stride = Stride(PLAIN, *walker.builds, slope=slope)
-    owners = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].node_keys]
+    owners = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].nodes.owners]
     up = np.exp(1j * np.radians(slope))
     for side, leg in enumerate(walker.legs):
         build, step = stride.sides[side], stride.steps[side]
@@ -188,7 +188,7 @@ def test_feet_stay_and_stand_on_a_slope(orchard, slope, as_keys):
 def soles_of(laid, frames):
     """The fronts and the heels of both soles on the stage, complex, (2, F) each, and how far up they are."""
     walker = walker_of(laid.puppet)
-    owners = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].node_keys]
+    owners = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].nodes.owners]
     nodes = laid.nodes(*frames)
     found = {}
     for name, share in (("ball", 1.0), ("heel", -1.0)):

@@ -15,7 +15,7 @@ from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, LimbPl
 from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.solving import LimbGroup, Solver
 from gaitwire.core.evaluate.spot import end_of
-from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.evaluate.values import node_values, sampling
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import rebent
 from gaitwire.core.walk.walker import facing_of
@@ -52,7 +52,7 @@ def keyed_values(solved: SolvedPose) -> FloatArray:
     """Values (N, properties) of the nodes before limbs are solved."""
     known: FloatArray | None = solved.posed.__dict__.get("_keyed")
     if known is None:
-        known = node_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[..., 0]
+        known = node_values(sampling(solved.puppet, solved.posed.times, solved.posed.sampled))[..., 0]
         solved.posed.__dict__["_keyed"] = known
     return known
 
@@ -113,7 +113,7 @@ class HeldLimb(Held):
             turned[n] = _limited(solved, node, turn) - keyed[node, TURN]
             self._ask(wanted, solved, node, "turn", turned[n])
             if factor != 1.0:
-                wanted[self.instance_id, puppet.node_keys[node][1], "stretch"] = float(keyed[node, STRETCH]) * factor
+                wanted[self.instance_id, puppet.nodes.owners[node][1], "stretch"] = float(keyed[node, STRETCH]) * factor
         ends = np.cumsum(now + turned)
         miss = abs((links * factor * np.exp(1j * np.radians(ends))).sum() - away)
         if plan.tip >= 0 and self.lies is not None:
@@ -131,7 +131,7 @@ class HeldLimb(Held):
 
     def _ask(self, wanted: Wanted, solved: SolvedPose, node: int, name: str, change: float) -> None:
         if abs(change) > _CHANGED:
-            owner = solved.puppet.node_keys[node][1]
+            owner = solved.puppet.nodes.owners[node][1]
             wanted[self.instance_id, owner, name] = float(keyed_values(solved)[node, TURN]) + change
 
 

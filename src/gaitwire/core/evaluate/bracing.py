@@ -30,7 +30,7 @@ from gaitwire.core.evaluate.limbs import MIX
 from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.solving import make_group
 from gaitwire.core.evaluate.spot import end_of, planned
-from gaitwire.core.evaluate.values import limb_values
+from gaitwire.core.evaluate.values import limb_values, sampling
 from gaitwire.core.puppet.limb_chains import chain_of
 from gaitwire.core.puppet.model import Limb
 
@@ -175,7 +175,7 @@ def _taken_limb(solved: SolvedPose, limb: Limb) -> Held | None:
     plan, bearing = planned(solved, limb), bearing_at(solved)
     if planted_now(solved, plan) or (bearing is not None and bearing.bone in plan.nodes):
         return None
-    mix = float(limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row, MIX, 0])
+    mix = float(limb_values(sampling(solved.puppet, solved.posed.times, solved.posed.sampled))[plan.row, MIX, 0])
     chain = [b.id for b in chain_of(solved.puppet.source.puppet, limb)]
     owners = frozenset({limb.id, *chain, limb.tip_id})
     if 1 - _SOLVED < mix < _SOLVED:

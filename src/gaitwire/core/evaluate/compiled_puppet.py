@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import NamedTuple
@@ -15,12 +15,21 @@ from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.deform.skin import Skin
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.blends import Blend, BlendOwners, blends_of
-from gaitwire.core.evaluate.columns import TABLES, KeyedChannels, OwnerIndices, column_of, read_columns, table_of
 from gaitwire.core.evaluate.frames import PointRange
 from gaitwire.core.evaluate.nodes import nodes_of
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
 from gaitwire.core.evaluate.skeleton import Flips, Skeleton, build_skeleton
 from gaitwire.core.evaluate.turned import Turning, turning_of
+from gaitwire.core.evaluate.value_tables import (
+    TABLES,
+    KeyedChannels,
+    OwnerIndices,
+    PartTable,
+    ValueTable,
+    column_of,
+    read_columns,
+    table_of,
+)
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.composed_phrases import Lanes, Told, compose_phrase, measure_of
 from gaitwire.core.motion.roll import Roll
@@ -29,7 +38,11 @@ from gaitwire.core.puppet.change import KINDS
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
+    CONTROL_PROPERTIES,
+    LIMB_PROPERTIES,
     NODE_PROPERTIES,
+    PART_PROPERTIES,
+    WHOLE_PROPERTIES,
     OwnerKind,
     repeat_of,
 )
@@ -97,34 +110,13 @@ class CompiledPuppet:
 
     skeleton: Skeleton
     keys: KeyTable
-    node_rows: IntArray  # (channels that drive a node,) row in the key table
-    node_columns: IntArray  # the same channels' column: node * properties + property
-    part_rows: IntArray
-    part_columns: IntArray  # part * properties + property
-    limb_rows: IntArray
-    limb_columns: IntArray  # limb * properties + property
-    control_rows: IntArray
-    control_columns: IntArray  # control * properties + property
-    whole_rows: IntArray
-    whole_columns: IntArray  # property alone
-    part_node: IntArray  # (P,) node that carries each part
-    part_pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
-    part_opacity: FloatArray  # (P,)
-    part_shows: FloatArray  # (P,) number of the drawing that shows at rest
-    part_distance: FloatArray  # (P,) how much of a camera's way it takes part in
-    part_shadow: FloatArray  # (P,) pixels of rise at which a shadow has half its size; 0 for what is none
-    drawing_numbers: tuple[IntArray, ...]  # of each part: its drawings' numbers, in order
+    nodes: ValueTable
+    parts: PartTable
+    limbs: ValueTable
+    controls: ValueTable
+    whole: ValueTable
     softs: tuple[SoftPart, ...]
     points: int
-    part_keys: tuple[tuple[str, str], ...]
-    node_keys: tuple[tuple[str, str], ...]
-    limb_keys: tuple[tuple[str, str], ...]
-    control_keys: tuple[tuple[str, str], ...]
-    node_offsets: tuple[tuple[int, Offset], ...]  # (column of a node's value, what is laid on it)
-    part_offsets: tuple[tuple[int, Offset], ...]
-    limb_offsets: tuple[tuple[int, Offset], ...]
-    control_offsets: tuple[tuple[int, Offset], ...]
-    whole_offsets: tuple[tuple[int, Offset], ...]
     blends: tuple[Blend, ...]  # fixes, pads and gauges in their order
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
@@ -135,6 +127,18 @@ class CompiledPuppet:
     """Hash of everything that the puppet's frames depend on."""
     source: Source = field(repr=False)
     """What it was compiled from."""
+
+    held: dict[tuple[str, float], FloatArray] = field(init=False, default_factory=dict, repr=False, compare=False)
+    """What lay beneath phrases that hold it still when they began, by table and time, once it was asked for."""
+
+    @cached_property
+    def beneath_phrases(self) -> CompiledPuppet:
+        """The same with keys, walks and turns alone: what phrases find when they begin."""
+        nodes, limbs, controls = (replace(t, offsets=()) for t in (self.nodes, self.limbs, self.controls))
+        return replace(
+            self, source=self.source._replace(rolls=()), phrases=(), blends=(), nodes=nodes, limbs=limbs,
+            parts=replace(self.parts, offsets=()), controls=controls,
+        )  # fmt: skip
 
     def walking(self, spans: tuple[GaitSpan, ...]) -> CompiledPuppet:
         """The same with other walks beneath its keys; nothing else is compiled anew."""
@@ -157,11 +161,6 @@ class CompiledPuppet:
         walked = {m.time for g in self.gaits for m in g.poses()}
         return np.array(sorted({*self.source.pose_times, *(t % loop if loop else t for t in walked)}))
 
-    @property
-    def layered(self) -> bool:
-        """Whether anything but keys and offsets tells where it is."""
-        return bool(self.gaits or self.phrases or self.source.rolls or self.source.turns or self.blends)
-
     def senses(self, frames: FloatArray, node: int = 0) -> FloatArray:
         """1 on frames (F,) on which a node faces as its instance says, -1 where it has turned round."""
         return np.ones(len(frames)) if self.turning is None else self.turning.senses(frames, node)
@@ -173,14 +172,11 @@ class CompiledPuppet:
     def node(self, owner_id: str) -> int | None:
         """The node of an owner, or None if it is not there."""
         key = (self.source.instance.id, owner_id)
-        return self.node_keys.index(key) if key in self.node_keys else None
+        return self.nodes.owners.index(key) if key in self.nodes.owners else None
 
     def column(self, owner_id: str, prop: str, instance_id: str) -> int | None:
-        """Where a node's property lies in the flat value table, or None if it is not there."""
-        try:
-            return self.node_keys.index((instance_id, owner_id)) * len(NODE_PROPERTIES) + NODE_PROPERTIES.index(prop)
-        except ValueError:
-            return None
+        """Where a node's property lies among the nodes' values, or None if it is not there."""
+        return self.nodes.column((instance_id, owner_id), prop)
 
 
 def _signature(source: Source) -> str:
@@ -252,40 +248,28 @@ def compile_puppet(source: Source, skins: Skins) -> CompiledPuppet:
     parts = sorted(puppet.parts, key=lambda p: p.rank)
     node_index = {n.owner_id: i for i, n in enumerate(nodes)}
     part_index = {p.id: i for i, p in enumerate(parts)}
-    bones = {b.id: b for b in puppet.bones}
     controls = [c for c in puppet.controls if c.kind != "fix"]
     owners = OwnerIndices(
         node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)}, {c.id: n for n, c in enumerate(controls)}
     )
-    live, tables, repeats = read_columns(channels, owners)
+    live, filled, repeats = read_columns(channels, owners)
     softs = _softs(puppet, parts, skins, node_index)
-    laid = _offsets(source, owners)
+    offsets = _offsets(source, owners)
+
+    def table(name: str, ids: Sequence[str], properties: Sequence[str]) -> ValueTable:
+        own = tuple((instance.id, owner_id) for owner_id in ids)
+        return ValueTable(own, tuple(properties), *filled[name], offsets[name])
+
     return CompiledPuppet(
         skeleton=build_skeleton(nodes),
         keys=compile_keys(live, loop, repeats),
-        node_rows=tables["node"].rows, node_columns=tables["node"].columns,
-        part_rows=tables["part"].rows, part_columns=tables["part"].columns,
-        limb_rows=tables["limb"].rows, limb_columns=tables["limb"].columns,
-        control_rows=tables["control"].rows, control_columns=tables["control"].columns,
-        whole_rows=tables["whole"].rows, whole_columns=tables["whole"].columns,
-        part_node=np.array([node_index[p.bone_id] for p in parts], np.int64),
-        part_pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
-        part_opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
-        part_shows=np.array([p.shows for p in parts], float),
-        part_distance=np.array([p.distance * instance.distance for p in parts], float),
-        part_shadow=np.array([p.shadow for p in parts], float),
-        drawing_numbers=tuple(np.array([d.number for d in puppet.drawings(p)]) for p in parts),
+        nodes=table("node", [n.owner_id for n in nodes], NODE_PROPERTIES),
+        parts=_part_table(table("part", [p.id for p in parts], PART_PROPERTIES), source, parts, node_index),
+        limbs=table("limb", [i.id for i in puppet.limbs], LIMB_PROPERTIES),
+        controls=table("control", [c.id for c in controls], CONTROL_PROPERTIES),
+        whole=table("whole", [instance.id], WHOLE_PROPERTIES),
         softs=softs,
         points=sum(s.skin.count for s in softs),
-        part_keys=tuple((instance.id, p.id) for p in parts),
-        node_keys=tuple((instance.id, n.owner_id) for n in nodes),
-        limb_keys=tuple((instance.id, i.id) for i in puppet.limbs),
-        control_keys=tuple((instance.id, c.id) for c in controls),
-        node_offsets=laid["node"],
-        part_offsets=laid["part"],
-        limb_offsets=laid["limb"],
-        control_offsets=laid["control"],
-        whole_offsets=laid["whole"],
         blends=blends_of(puppet, _owned(owners, parts, softs)) if puppet.controls else (),
         gaits=_gaits(source),
         phrases=_phrases(source, owners),
@@ -294,6 +278,21 @@ def compile_puppet(source: Source, skins: Skins) -> CompiledPuppet:
         exposure=instance.exposure,
         signature=_signature(source),
         source=source,
+    )  # fmt: skip
+
+
+def _part_table(table: ValueTable, source: Source, parts: Sequence[Part], node_index: Mapping[str, int]) -> PartTable:
+    instance, puppet = source.instance, source.puppet
+    bones = {b.id: b for b in puppet.bones}
+    return PartTable(
+        table.owners, table.properties, table.rows, table.columns, table.offsets,
+        node=np.array([node_index[p.bone_id] for p in parts], np.int64),
+        pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
+        opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
+        shows=np.array([p.shows for p in parts], float),
+        distance=np.array([p.distance * instance.distance for p in parts], float),
+        shadow=np.array([p.shadow for p in parts], float),
+        drawings=tuple(np.array([d.number for d in puppet.drawings(p)]) for p in parts),
     )  # fmt: skip
 
 

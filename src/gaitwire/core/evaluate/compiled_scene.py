@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from gaitwire.core.evaluate.columns import KeyedChannels
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, Skins, Source, compile_puppet
 from gaitwire.core.evaluate.coupled_groups import CoupledGroup, couple
+from gaitwire.core.evaluate.value_tables import KeyedChannels
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.composed_phrases import told
@@ -53,7 +53,7 @@ def compile_scene(
         if keys:
             by_instance.setdefault(channel.instance_id, []).append((channel, keys))
     instances = sorted((i for i in scene.instances if i.puppet_id in puppets), key=lambda i: (i.depth, i.id))
-    known = {i.node_keys[0][0]: i for i in previous.compiled_puppets} if previous else {}
+    known = {i.nodes.owners[0][0]: i for i in previous.compiled_puppets} if previous else {}
     compiled_puppets = []
     for instance in instances:
         puppet = puppets[instance.puppet_id]

@@ -74,10 +74,10 @@ def place_parts(
     parts = np.unique(np.concatenate(columns) // len(PLACING))
     placing = placing_of(puppet, control_shares, parts, carried.shape[-1])
     turn, x, y, stretch, widen, skew = np.moveaxis(placing, 1, 0)
-    angle = puppet.skeleton.angle[puppet.part_node[parts], None]
+    angle = puppet.skeleton.angle[puppet.parts.node[parts], None]
     local = affine.bone_matrix(x, y, turn, skew, stretch, widen, angle)
     whole = affine.compose(carried[:, parts], local)
-    pivot_x, pivot_y = puppet.part_pivot[:, parts, None]
+    pivot_x, pivot_y = puppet.parts.pivot[:, parts, None]
     dx, dy = affine.apply_linear(whole, -pivot_x, -pivot_y)
     whole[4] += dx
     whole[5] += dy
@@ -87,7 +87,7 @@ def place_parts(
 def placing_of(puppet: CompiledPuppet, control_shares: ControlShares, parts: IntArray, frames: int) -> FloatArray:
     """How parts (n,) lie on their bones on so many frames: (n, 6, F), by the columns of `PLACING`."""
     rest = np.array([CORRECTED["part"][name].rest for name in PLACING])
-    table = np.repeat(np.tile(rest, len(puppet.part_keys))[:, None], frames, axis=1)
+    table = np.repeat(np.tile(rest, len(puppet.parts.owners))[:, None], frames, axis=1)
     for blend, shares in zip(puppet.blends, control_shares, strict=True):
         if shares is not None:
             blend.placing.compose(table, shares.weights)
@@ -120,18 +120,18 @@ def moved_addresses(puppet: CompiledPuppet) -> set[tuple[str, str]]:
     found = set()
     for blend in puppet.blends:
         for lane, owners, names in (
-            (blend.nodes, puppet.node_keys, NODE_PROPERTIES), (blend.parts, puppet.part_keys, PART_PROPERTIES),
+            (blend.nodes, puppet.nodes.owners, NODE_PROPERTIES), (blend.parts, puppet.parts.owners, PART_PROPERTIES),
         ):  # fmt: skip
             if not (blend.is_fix and lane is blend.nodes):
                 found |= {(owners[s // len(names)][1], names[s % len(names)]) for s in lane.columns.tolist()}
         count = len(PART_PROPERTIES)
-        found |= {(puppet.part_keys[step.column // count][1], step.prop) for step in blend.steps}
+        found |= {(puppet.parts.owners[step.column // count][1], step.prop) for step in blend.steps}
     return found
 
 
 def corrected_parts(puppet: CompiledPuppet) -> set[int]:
     """Parts that something else than their bones places: controls, or the ground; or that bend fixes fade or hide."""
-    found = set(np.flatnonzero(puppet.part_shadow > 0).tolist())
+    found = set(np.flatnonzero(puppet.parts.shadow > 0).tolist())
     for blend in puppet.blends:
         found |= set((blend.placing.columns // len(PLACING)).tolist())
         if blend.is_fix:

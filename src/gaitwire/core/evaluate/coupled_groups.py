@@ -12,8 +12,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
 
-from gaitwire.core.evaluate.bearing import BearingPlan
+from gaitwire.core.evaluate.bearing import Anchor, BearingPlan
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.ordering import Layer, Ref, ordered
 from gaitwire.core.evaluate.segments import Segment, segments_of
@@ -36,6 +38,8 @@ class CoupledGroup:
     signature: str
     unresolved: frozenset[str] = field(default=frozenset())
     """Ids of plants and hitches that would go round in a circle, and are left out."""
+    known_anchors: list[list[Anchor]] = field(init=False, default_factory=list, repr=False, compare=False)
+    """How the bearings of each member stood when they became one, once it was asked for."""
     again: bool = False
     """Whether some segments are in several layers: each laying takes up what the ones before have settled."""
 
@@ -47,20 +51,20 @@ class CoupledGroup:
 def couple(compiled_puppets: Sequence[CompiledPuppet], scene: Scene) -> tuple[CoupledGroup, ...]:
     """The coupled groups of a scene, each as its frontmost member lies."""
     where = {puppet.source.instance.id: n for n, puppet in enumerate(compiled_puppets)}
-    group = list(range(len(compiled_puppets)))
-
-    def home(n: int) -> int:
-        while group[n] != n:
-            n = group[n]
-        return n
-
-    for puppet in compiled_puppets:
-        for link in _links(puppet):
-            if link.carrier_instance in where:
-                group[home(where[link.instance_id])] = home(where[link.carrier_instance])
+    joined = [
+        (where[link.instance_id], where[link.carrier_instance])
+        for puppet in compiled_puppets
+        for link in _links(puppet)
+        if link.carrier_instance in where
+    ]
+    count = len(compiled_puppets)
+    labels = np.arange(count)
+    if joined:
+        links = csr_array((np.ones(len(joined)), np.array(joined).T), (count, count))
+        labels = connected_components(links, directed=False)[1]
     together: dict[int, list[int]] = {}
-    for n in range(len(compiled_puppets)):
-        together.setdefault(home(n), []).append(n)
+    for n, label in enumerate(labels.tolist()):
+        together.setdefault(label, []).append(n)
     return tuple(_group(places, [compiled_puppets[n] for n in places], scene) for places in together.values())
 
 
@@ -72,7 +76,7 @@ def _group(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scen
     linked = any(m.source.linked for m in members)
     loop, rate = scene.loop_length, float(scene.rate)
     marks = "".join(m.signature for m in members)
-    grounded = linked or any(m.part_shadow.any() for m in members)
+    grounded = linked or any(m.parts.shadow.any() for m in members)
     signature = marks if not grounded else hashlib.sha1(f"{marks}{scene.ground}{rate}".encode()).hexdigest()
     if not linked:
         return CoupledGroup(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate, signature)

@@ -19,7 +19,7 @@ from gaitwire.core.evaluate.frames import Frames, PointRange
 from gaitwire.core.evaluate.posed import Posed, pose
 from gaitwire.core.evaluate.shadows import compose_shadows
 from gaitwire.core.evaluate.softly import soft_points
-from gaitwire.core.evaluate.values import Overrides, part_values, whole_values
+from gaitwire.core.evaluate.values import Overrides, part_values, sampling, whole_values
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
@@ -38,7 +38,7 @@ def _drawings(puppet: CompiledPuppet, numbers: FloatArray) -> IntArray:
     """Index (P, F) of each part's drawing; one that was taken away shows the part's own."""
     out = np.zeros(numbers.shape, np.int64)
     wanted = np.rint(numbers).astype(np.int64)
-    for part, known in enumerate(puppet.drawing_numbers):
+    for part, known in enumerate(puppet.parts.drawings):
         if len(known) > 1:
             out[part] = (wanted[part][None, :] == known[:, None]).argmax(axis=0)
     return out
@@ -59,17 +59,18 @@ def _framed(puppet: CompiledPuppet, posed: Posed, ground: float | None) -> Puppe
     """One puppet as it stands on the frames, over a ground at a height of the stage."""
     control_shares = control_shares_of(puppet, posed.controls, posed.values[:, _TURN])
     world = fix_pins(puppet, posed.values, posed.world, control_shares)
-    carried = world[:, puppet.part_node]
-    pivot_x, pivot_y = puppet.part_pivot
+    carried = world[:, puppet.parts.node]
+    pivot_x, pivot_y = puppet.parts.pivot
     matrices = carried.copy()
     x, y = affine.apply_linear(carried, -pivot_x[:, None], -pivot_y[:, None])
     matrices[4] += x
     matrices[5] += y
     place_parts(matrices, carried, puppet, control_shares)
-    parts = part_values(puppet, posed.times, posed.sampled, control_shares)
-    fade, there = whole_values(puppet, posed.times, posed.sampled)
+    at = sampling(puppet, posed.times, posed.sampled)
+    parts = part_values(at, control_shares)
+    fade, there = whole_values(at)
     seen = (parts[:, 3] >= 0.5) & (there >= 0.5) & (fade > 0)
-    opacity = np.clip(puppet.part_opacity[:, None] * parts[:, 0], 0.0, 1.0) * seen
+    opacity = np.clip(puppet.parts.opacity[:, None] * parts[:, 0], 0.0, 1.0) * seen
     compose_shadows(matrices, opacity, carried, puppet, ground)
     count = world.shape[-1]
     points = soft_points(puppet, world, control_shares) if puppet.softs else np.empty((2, 0, count), np.float32)
@@ -118,7 +119,7 @@ def _seen(compiled: CompiledScene, frames: Frames) -> Frames:
     if camera is None:
         return frames
     distances, layers = np.unique(
-        np.concatenate([[1.0], *(i.part_distance for i in compiled.compiled_puppets)]), return_inverse=True
+        np.concatenate([[1.0], *(i.parts.distance for i in compiled.compiled_puppets)]), return_inverse=True
     )
     first = layers[0]  # the stage's own layer comes first
     order = np.concatenate([[first], np.delete(np.arange(len(distances)), first)])
@@ -152,7 +153,7 @@ def _joined(compiled_puppets: Sequence[CompiledPuppet], frames: FloatArray, foun
         for part in puppet.softs:
             own = part.points
             soft[parts + part.part] = PointRange(points + own.start, own.vertices, own.count, own.starts)
-        parts, points = parts + len(puppet.part_keys), points + puppet.points
+        parts, points = parts + len(puppet.parts.owners), points + puppet.points
 
     def whole(index: int, empty: tuple[int, ...], axis: int) -> np.ndarray:
         arrays = [f[index] for f in found]
@@ -164,8 +165,8 @@ def _joined(compiled_puppets: Sequence[CompiledPuppet], frames: FloatArray, foun
         opacity=whole(1, (0,), 0),
         order=np.ascontiguousarray(np.concatenate(order).T) if order else np.zeros((count, 0), np.int64),
         nodes=whole(2, (6, 0), 1),
-        part_keys=tuple(k for i in compiled_puppets for k in i.part_keys),
-        node_keys=tuple(k for i in compiled_puppets for k in i.node_keys),
+        part_keys=tuple(k for i in compiled_puppets for k in i.parts.owners),
+        node_keys=tuple(k for i in compiled_puppets for k in i.nodes.owners),
         drawing=whole(3, (0,), 0),
         points=whole(5, (2, 0), 1),
         fade=whole(6, (0,), 0),

@@ -11,7 +11,7 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray, Point
 from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.skeleton import local_matrices
-from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.evaluate.values import node_values, sampling
 from gaitwire.core.geometry import affine
 from gaitwire.core.timing.channel import NODE_PROPERTIES
 
@@ -50,8 +50,8 @@ class Grip:
 def grip_of(solved: SolvedPose, node: int) -> Grip:
     """A node as it stands on one frame."""
     puppet, posed = solved.puppet, solved.posed
-    keyed = node_values(puppet, posed.times, posed.sampled, None)[node, :, 0]
-    instance_id, owner_id = puppet.node_keys[node]
+    keyed = node_values(sampling(puppet, posed.times, posed.sampled))[node, :, 0]
+    instance_id, owner_id = puppet.nodes.owners[node]
     local = local_matrices(puppet.skeleton, posed.values, np.array([node]))[:, 0, 0]
     return Grip(
         instance_id=instance_id,

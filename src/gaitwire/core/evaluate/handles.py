@@ -57,9 +57,9 @@ def tops(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tupl
     wanted = set(nodes)
     carried: set[tuple[str, str]] = set()
     for puppet in compiled.compiled_puppets:
-        for index, node in enumerate(puppet.node_keys):
+        for index, node in enumerate(puppet.nodes.owners):
             parent = int(puppet.skeleton.parent[index])
-            if parent >= 0 and (puppet.node_keys[parent] in wanted or puppet.node_keys[parent] in carried):
+            if parent >= 0 and (puppet.nodes.owners[parent] in wanted or puppet.nodes.owners[parent] in carried):
                 carried.add(node)
     return [node for node in nodes if node not in carried]
 

@@ -12,7 +12,7 @@ import numpy as np
 from gaitwire.core.addresses import Address
 from gaitwire.core.errors import LockedError
 from gaitwire.core.evaluate import CompiledScene
-from gaitwire.core.evaluate.values import AS_KEYED, LayersOverKeys, gait_values, layers_at
+from gaitwire.core.evaluate.values import AS_KEYED, LayersOverKeys, gait_values, layers_about_keys, layers_at
 from gaitwire.core.ids import new_id
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import PROPERTIES, Channel
@@ -32,10 +32,10 @@ class Beneath:
     """The layers of a scene, asked on a frame for what a channel's key is to be there."""
 
     def __init__(self, scene: Scene, compile_: Callable[[], CompiledScene]) -> None:
-        led = any(c.owner_kind in ("pad", "gauge") for c in scene.channels)
-        layered = led or scene.gaits or scene.rolls or scene.phrase_uses or scene.turns
-        compiled_puppets = compile_().compiled_puppets if layered else ()
-        self._puppets = {i.source.instance.id: i for i in compiled_puppets if i.layered}
+        about_keys = layers_about_keys()
+        compiled_puppets = compile_().compiled_puppets if any(layer.is_in(scene) for layer in about_keys) else ()
+        layered = (p for p in compiled_puppets if any(layer.is_on(p) for layer in about_keys))
+        self._puppets = {p.source.instance.id: p for p in layered}
         self._scene = scene
         self._known: dict[tuple[str, float], Mapping[tuple[str, str], LayersOverKeys]] = {}
 
@@ -45,7 +45,7 @@ class Beneath:
         Raises LockedError where a phrase decides what is seen, whatever the keys say.
         """
         layers = self._layers(address[0], time).get(address[1:], AS_KEYED)
-        value -= layers.rolled
+        value -= layers.on_top
         own = [o for o in self._scene.offsets if (o.instance_id, o.owner_id, o.property) == address]
         if own:
             value = without(own, value, time, self._scene.loop_length)

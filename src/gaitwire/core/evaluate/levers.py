@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.grip import Grip, grip_of
 from gaitwire.core.evaluate.limbs import MIX, ROLL, LimbPlan, is_planted
 from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.skeleton import local_matrices
-from gaitwire.core.evaluate.values import limb_values
+from gaitwire.core.evaluate.values import limb_values, sampling
 from gaitwire.core.geometry import affine
 from gaitwire.core.tolerances import TIME
 
@@ -82,7 +82,7 @@ def _held(solved: SolvedPose, node: int) -> Grip | None:
         raise LockedError(f"“{name}” is solved from its tip here.", "Pull it by its tip.")
     if not planted_now(solved, plan):
         return None
-    row = limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row]
+    row = limb_values(sampling(solved.puppet, solved.posed.times, solved.posed.sampled))[plan.row]
     grip = grip_of(solved, node)
     return replace(grip, owner_id=plan.limb.id, values={"roll": float(row[ROLL, 0])}, turns="roll")
 
@@ -95,7 +95,7 @@ def solved_limb(solved: SolvedPose, node: int) -> LimbPlan | None:
             nodes = plan.nodes.tolist()
             if node not in nodes or (bearing is not None and bearing.bone in nodes):
                 continue
-            mix = limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row, MIX, 0]
+            mix = limb_values(sampling(solved.puppet, solved.posed.times, solved.posed.sampled))[plan.row, MIX, 0]
             if mix >= _SOLVED or planted_now(solved, plan):
                 return plan
     return None

@@ -18,19 +18,19 @@ _TURN = NODE_PROPERTIES.index("turn")
 
 def part_grip(compiled: CompiledScene, instance_id: str, part_id: str, frame: float = 0.0) -> Grip:
     """Take hold of a part on its bone; raises InvalidInputError where it is not there."""
-    control_shares, number, carried = _found(compiled, instance_id, part_id, frame)
-    puppet, posed = control_shares.puppet, control_shares.posed
+    solved, number, carried = _found(compiled, instance_id, part_id, frame)
+    puppet, posed = solved.puppet, solved.posed
     controls = control_shares_of(puppet, posed.controls, posed.values[:, _TURN])
     own = placing_of(puppet, controls, np.array([number]), 1)[0, :, 0]
     values = dict(zip(PLACING, map(float, own), strict=True)) | {"keep": 0.0, "axis": 0.0}
-    axis = float(puppet.skeleton.angle[puppet.part_node[number]]) + values["turn"]
+    axis = float(puppet.skeleton.angle[puppet.parts.node[number]]) + values["turn"]
     return Grip(instance_id, part_id, values, carried, (values["shift_x"], values["shift_y"]), axis)
 
 
 def _found(compiled: CompiledScene, instance_id: str, part_id: str, frame: float) -> tuple[SolvedPose, int, FloatArray]:
-    control_shares = solved_poses(compiled.groups, instance_id, frame).get(instance_id)
-    keys = control_shares.puppet.part_keys if control_shares else ()
-    if control_shares is None or (instance_id, part_id) not in keys:
+    solved = solved_poses(compiled.groups, instance_id, frame).get(instance_id)
+    keys = solved.puppet.parts.owners if solved else ()
+    if solved is None or (instance_id, part_id) not in keys:
         raise InvalidInputError("This part is not in the puppet.", "Choose another.")
     number = keys.index((instance_id, part_id))
-    return control_shares, number, control_shares.posed.world[:, control_shares.puppet.part_node[number], 0]
+    return solved, number, solved.posed.world[:, solved.puppet.parts.node[number], 0]

@@ -37,9 +37,8 @@ from gaitwire.core.evaluate.segments import Segment
 from gaitwire.core.evaluate.skeleton import Composition, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
 from gaitwire.core.evaluate.turned import RISE
-from gaitwire.core.evaluate.values import Overrides, control_values, limb_values, node_values, shown_times, walked
+from gaitwire.core.evaluate.values import Overrides, limb_values, node_values, sampling, shown_times, walked
 from gaitwire.core.geometry import affine
-from gaitwire.core.timing.sample import sample
 from gaitwire.core.tolerances import LENGTH, TIME
 
 Anchors = Sequence[Sequence[Anchor]]
@@ -73,18 +72,16 @@ def pose(
 
 def _alone(puppet: CompiledPuppet, frames: FloatArray, overrides: Overrides | None, blocking: bool) -> Posed:
     times = shown_times(puppet, frames, blocking)
-    sampled = sample(puppet.keys, times)
-    values = node_values(puppet, times, sampled, overrides)
-    controls = control_values(puppet, times, sampled, overrides)
+    at = sampling(puppet, times, wanted=overrides)
+    values = node_values(at)
     world = world_matrices(puppet.skeleton, values, puppet.flips(times))
-    return Posed(times, sampled, values, world, controls)
+    return Posed(times, at.sampled, values, world, at.controls)
 
 
 def anchors_of(group: CoupledGroup) -> Anchors:
     """How each bearing's bone stood when it became one; worked out once for a group, in order of time."""
-    known = group.__dict__.get("_anchors")
-    if known is not None:
-        return known  # type: ignore[no-any-return]
+    if group.known_anchors:
+        return group.known_anchors
     found: list[list[Anchor]] = [[] for _ in group.members]
     every = sorted((p.bearing.time, n, k) for n, plans in enumerate(group.bearings) for k, p in enumerate(plans))
     for time, member, k in every:
@@ -95,8 +92,8 @@ def anchors_of(group: CoupledGroup) -> Anchors:
         bones = {plans[k].bone} | ({plans[k - 1].bone} if k else set())
         nodes = [n for i in staging.limbs_of(member) if bones & set(i.nodes.tolist()) for n in i.nodes.tolist()]
         found[member].append(anchor_of(staging.compositions[member], plans[k], 0, nodes))
-    group.__dict__["_anchors"] = found
-    return found
+    group.known_anchors.extend(found)
+    return group.known_anchors
 
 
 class _Staging:
@@ -113,14 +110,15 @@ class _Staging:
         self.raw = np.concatenate([frames, extra])
         self.times = [np.concatenate([s, extra]) for s in shown]
         self.columns = {float(t): len(frames) + n for n, t in enumerate(extra)}
-        self.sampled = [sample(m.keys, t) for m, t in zip(group.members, self.times, strict=True)]
-        rows = list(zip(group.members, self.times, self.sampled, strict=True))
         # A drag changes the frames that are asked for, not those on which something changed hands.
+        rows = zip(group.members, self.times, strict=True)
+        every = [sampling(m, t, wanted=overrides, asked=self.count) for m, t in rows]
+        self.sampled = [at.sampled for at in every]
         self.compositions = [
-            Composition(m.skeleton, node_values(m, t, s, overrides, self.count), m.flips(t)) for m, t, s in rows
+            Composition(at.puppet.skeleton, node_values(at), at.puppet.flips(at.frames)) for at in every
         ]
-        self.limbs = [limb_values(m, t, s, overrides, self.count) for m, t, s in rows]
-        self.controls = [control_values(m, t, s, overrides, self.count) for m, t, s in rows]
+        self.limbs = [limb_values(at) for at in every]
+        self.controls = [at.controls for at in every]
         self.air = Air(group.ground, group.rate)
         self._borne_by = [self._own_turns(n) for n in range(len(group.members))]
         if group.again:
@@ -169,7 +167,7 @@ class _Staging:
             return None
         member, node = ref
         puppet = self.group.members[member]
-        bone = puppet.source.puppet.bone(puppet.node_keys[node][1])
+        bone = puppet.source.puppet.bone(puppet.nodes.owners[node][1])
         hold = 0j if bone is None else bone.length / 2 * np.exp(1j * np.radians(bone.angle))
         return Carrier(self.compositions[member].world[:, node], complex(hold))
 

@@ -17,7 +17,7 @@ from gaitwire.core.evaluate.levers import planted_now, solved_limb
 from gaitwire.core.evaluate.limbs import FLIP, TIP_X, TIP_Y
 from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.spot import planned, steadiness
-from gaitwire.core.evaluate.values import limb_values, node_values
+from gaitwire.core.evaluate.values import limb_values, node_values, sampling
 from gaitwire.core.geometry import affine
 from gaitwire.core.kinematics.chain import solve_chain
 from gaitwire.core.puppet.limb_chains import limb_chain, limb_end
@@ -96,8 +96,8 @@ def _grip(solved: SolvedPose, limb: Limb) -> LimbGrip:
     compiled_puppet, posed = solved.puppet, solved.posed
     puppet, instance_id = compiled_puppet.source.puppet, compiled_puppet.source.instance.id
     chain = limb_chain(puppet, limb)
-    nodes = [compiled_puppet.node_keys.index((instance_id, b.id)) for b in chain]
-    values = node_values(compiled_puppet, posed.times, posed.sampled, None)
+    nodes = [compiled_puppet.nodes.owners.index((instance_id, b.id)) for b in chain]
+    values = node_values(sampling(compiled_puppet, posed.times, posed.sampled))
     world = posed.world[..., 0]
     last = chain[-1]
     ex, ey = limb_end(puppet, limb)
@@ -109,7 +109,7 @@ def _grip(solved: SolvedPose, limb: Limb) -> LimbGrip:
     owners = tuple(b.id for b in chain)
     joints = inside[0] + 1j * inside[1]
     tip = _tip_grip(solved, limb, nodes[0])
-    row = limb_values(compiled_puppet, posed.times, posed.sampled, None)[puppet.limbs.index(limb)]
+    row = limb_values(sampling(compiled_puppet, posed.times, posed.sampled))[puppet.limbs.index(limb)]
     if row[FLIP, 0]:
         limb = limb.model_copy(update={"bend": -limb.bend})
     steady = None if tip else _steady_tip(solved, limb, values)
@@ -136,7 +136,7 @@ def _tip_grip(solved: SolvedPose, limb: Limb, root: int) -> tuple[float, float] 
         return None
     if planted_now(solved, plan):
         raise LockedError(f"“{limb.name}” is planted here.", "Drag its footprint, or lift it.")
-    row = limb_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)[plan.row, :, 0]
+    row = limb_values(sampling(solved.puppet, solved.posed.times, solved.posed.sampled))[plan.row, :, 0]
     return float(row[TIP_X]), float(row[TIP_Y])
 
 

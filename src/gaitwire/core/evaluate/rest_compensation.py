@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.evaluate.posed import Posed, posed_at
 from gaitwire.core.evaluate.skeleton import Composition
-from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.evaluate.values import node_values, sampling
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.mesh import Mesh, Meshes
 from gaitwire.core.puppet.model import Bone
@@ -48,16 +48,16 @@ def kept_values(
     old, old_posed = posed_at(before.groups, instance_id, times)
     new, new_posed = posed_at(after.groups, instance_id, times)
     bones, were = ({b.id: b for b in i.source.puppet.bones} for i in (new, old))
-    known = {key[1]: n for n, key in enumerate(old.node_keys)}
-    keyed = node_values(new, new_posed.times, new_posed.sampled, None)
+    known = {key[1]: n for n, key in enumerate(old.nodes.owners)}
+    keyed = node_values(sampling(new, new_posed.times, new_posed.sampled))
     composition = Composition(new.skeleton, new_posed.values)
     tree = _Tree(composition, old_posed.world[:, 0])
     midway = np.zeros(len(times), bool)  # in the middle of a turn its parts are mirrored apart: keys do not tell that
     for flip in (*old.flips(old_posed.times).values(), *new.flips(new_posed.times).values()):
         midway |= np.abs(flip - affine.identity(len(times))).max(axis=0) > _SAME
     found: dict[str, KeptValues] = {}
-    for n in range(1, len(new.node_keys)):
-        owner = new.node_keys[n][1]
+    for n in range(1, len(new.nodes.owners)):
+        owner = new.nodes.owners[n][1]
         if owner not in bones:
             break  # pins come last
         if owner not in known:

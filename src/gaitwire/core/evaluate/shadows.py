@@ -22,16 +22,16 @@ def compose_shadows(
     strength while its bone is no higher above the ground than at rest; risen by h it has
     1 / (1 + h / r) of its size and the square of that of its strength, r being the height that its part says.
     """
-    shadows = np.flatnonzero(compiled_puppet.part_shadow > 0)
+    shadows = np.flatnonzero(compiled_puppet.parts.shadow > 0)
     if not len(shadows):
         return
     instance, puppet = compiled_puppet.source.instance, compiled_puppet.source.puppet
     floor = instance.y if ground is None else ground
     size = instance.scale
-    pivot_x, pivot_y = compiled_puppet.part_pivot[:, shadows, None]
+    pivot_x, pivot_y = compiled_puppet.parts.pivot[:, shadows, None]
     rests = (puppet.base_y - pivot_y) * size
     risen = np.maximum(floor - carried[5, shadows] - rests, 0.0)
-    share = 1.0 / (1.0 + risen / (compiled_puppet.part_shadow[shadows, None] * size))
+    share = 1.0 / (1.0 + risen / (compiled_puppet.parts.shadow[shadows, None] * size))
     along, across = share * instance.pixels, share * size
     zero = np.zeros_like(share)
     matrices[:, shadows] = np.stack(

@@ -12,7 +12,7 @@ from gaitwire.core.evaluate.limbs import ROLL, STEADY, TIP_X, TIP_Y, TURN, LimbP
 from gaitwire.core.evaluate.posed import SolvedPose
 from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
-from gaitwire.core.evaluate.values import limb_values, walked
+from gaitwire.core.evaluate.values import limb_values, sampling, walked
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.model import Limb
 
@@ -52,7 +52,7 @@ def steadiness(solved: SolvedPose, plan: LimbPlan) -> float:
     times = solved.posed.times
     if not plan.steady or walked(solved.puppet, times)[0]:
         return 0.0
-    return float(limb_values(solved.puppet, times, solved.posed.sampled, None)[plan.row, STEADY, 0])
+    return float(limb_values(sampling(solved.puppet, times, solved.posed.sampled))[plan.row, STEADY, 0])
 
 
 def tip_turn(solved: SolvedPose, plan: LimbPlan, own: float | None = None) -> float:
@@ -109,7 +109,7 @@ def spot_of(solved: SolvedPose, limb: Limb, carrier: FloatArray | None = None) -
     """
     plan = planned(solved, limb)
     puppet, posed = solved.puppet, solved.posed
-    row = limb_values(puppet, posed.times, posed.sampled, None)[plan.row]
+    row = limb_values(sampling(puppet, posed.times, posed.sampled))[plan.row]
     own = affine.identity() if carrier is None else carrier
     along = complex(own[0], own[1])
     end = end_of(solved, plan)

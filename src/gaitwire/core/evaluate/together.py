@@ -99,9 +99,9 @@ def take_together(
     sizeless: set[tuple[str, str]] = set()
     for puppet in compiled.compiled_puppets:  # parents stand before their children
         limb = set(puppet.skeleton.limb.tolist())
-        for index, key in enumerate(puppet.node_keys):
+        for index, key in enumerate(puppet.nodes.owners):
             parent = int(puppet.skeleton.parent[index])
-            if parent in limb and (puppet.node_keys[parent] in upper or puppet.node_keys[parent] in sizeless):
+            if parent in limb and (puppet.nodes.owners[parent] in upper or puppet.nodes.owners[parent] in sizeless):
                 sizeless.add(key)
     others = [node for node in nodes if node not in upper and node in sizeless]
     return tuple(take_all(compiled, row, frame, blocking) for row in (upper, others))  # type: ignore[return-value]
@@ -110,7 +110,7 @@ def take_together(
 def chain_of_nodes(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
     """Nodes in the order in which they hang; a single one with all beyond it, as far as nothing branches off."""
     for puppet in compiled.compiled_puppets:
-        order = {key: i for i, key in enumerate(puppet.node_keys)}
+        order = {key: i for i, key in enumerate(puppet.nodes.owners)}
         wanted = [n for n in nodes if n in order]
         if len(wanted) > 1:
             return sorted(wanted, key=order.__getitem__)
@@ -121,7 +121,7 @@ def chain_of_nodes(compiled: CompiledScene, nodes: Sequence[tuple[str, str]]) ->
             below = np.flatnonzero(puppet.skeleton.parent == order[found[-1]])
             if len(below) != 1:
                 return found
-            found.append(puppet.node_keys[int(below[0])])
+            found.append(puppet.nodes.owners[int(below[0])])
     return list(nodes)
 
 

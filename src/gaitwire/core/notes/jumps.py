@@ -47,7 +47,7 @@ def _jumping(stage: NoteScene, compiled_puppet: CompiledPuppet, time: float, wha
     away = np.hypot(*(places[2] - places[1] - (places[1] - places[0])).T)
     puppet, instance = compiled_puppet.source.puppet, compiled_puppet.source.instance.id
     bones = {b.id: b.name for b in puppet.bones}
-    found = [(float(away[stage.places[key]]), key[1]) for key in compiled_puppet.node_keys if key[1] in bones]
+    found = [(float(away[stage.places[key]]), key[1]) for key in compiled_puppet.nodes.owners if key[1] in bones]
     for value, owner in sorted(found, reverse=True)[:_MOST]:
         if value > ALLOWED:
             said = f"{bones[owner]} jumps {value:.1f} px {what}."

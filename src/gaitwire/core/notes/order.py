@@ -32,11 +32,11 @@ def order(stage: NoteScene) -> Iterator[Note]:
 def _turns(stage: NoteScene, puppet: CompiledPuppet) -> FloatArray:
     """The turns (N, F) in degrees of the joints that have bend fixes, as they are seen; others are left at rest."""
     who = puppet.source.instance.id
-    out = np.zeros((len(puppet.node_keys), len(stage.frames)))
+    out = np.zeros((len(puppet.nodes.owners), len(stage.frames)))
     for blend in puppet.blends:
         if blend.is_fix:
             parent = int(puppet.skeleton.parent[blend.joint])
-            above, own = (stage.matrices(who, puppet.node_keys[n][1]) for n in (parent, blend.joint))
+            above, own = (stage.matrices(who, puppet.nodes.owners[n][1]) for n in (parent, blend.joint))
             a, b = affine.compose(affine.invert(above), own)[:2]
             out[blend.joint] = np.degrees(np.arctan2(b, a))
     return out
@@ -50,7 +50,7 @@ def switches(puppet: CompiledPuppet, blend: Blend, shares: Shares, loop: bool) -
             continue
         wanted = np.nan_to_num(step.numbers[shares.nearest])
         changed = np.flatnonzero(wanted != np.roll(wanted, 1)).tolist()
-        part_id = puppet.part_keys[step.column // len(PART_PROPERTIES)][1]
+        part_id = puppet.parts.owners[step.column // len(PART_PROPERTIES)][1]
         name = next(p.name for p in puppet.source.puppet.parts if p.id == part_id)
         for frame in changed if loop else [f for f in changed if f]:
             found.setdefault(frame, []).append(name)

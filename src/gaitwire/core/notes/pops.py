@@ -25,7 +25,7 @@ def pops(stage: NoteScene) -> Iterator[Note]:
     for puppet in stage.compiled_puppets:
         instance = puppet.source.instance.id
         for plan in stage.limbs(puppet):
-            owners = [puppet.node_keys[int(n)][1] for n in plan.chain]
+            owners = [puppet.nodes.owners[int(n)][1] for n in plan.chain]
             joints = [stage.point(instance, o, 0j) for o in owners]
             joints.append(stage.point(instance, owners[-1], plan.end))
             for n in range(1, len(owners)):

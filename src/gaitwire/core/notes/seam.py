@@ -59,7 +59,7 @@ def seam(stage: NoteScene) -> Iterator[Note]:
         found = []
         puppet = compiled_puppet.source.puppet
         bones = {b.id: b.name for b in puppet.bones} | {p.id: p.name for p in puppet.pins}
-        for key in compiled_puppet.node_keys:
+        for key in compiled_puppet.nodes.owners:
             n = stage.places[key]
             if key[1] in bones and seen[n]:
                 found.append((float(max(place[n], speed[n])), key[1], n))

@@ -75,7 +75,7 @@ def _away(stage: NoteScene, puppet: CompiledPuppet, plan: LimbPlan, plant: Plant
         carrier = stage.matrices(plant.carrier_instance, plant.carrier_id)[:, frames]
     x, y = affine.apply(carrier, plant.x, plant.y)
     if plan.tip < 0:
-        last = puppet.node_keys[int(plan.chain[-1])][1]
+        last = puppet.nodes.owners[int(plan.chain[-1])][1]
         return np.asarray(stage.point(instance.id, last, plan.end)[frames] - (x + 1j * y))
     along = carrier[0] + 1j * carrier[1]
     turn = along / np.abs(along)

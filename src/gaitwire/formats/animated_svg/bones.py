@@ -75,7 +75,7 @@ class Writer:
                 if settings.back or repeat_of(channel, keys) or held:
                     self.layered.add(address)
         self.solved = {
-            (puppet.source.instance.id, puppet.node_keys[node][1])
+            (puppet.source.instance.id, puppet.nodes.owners[node][1])
             for group in production.compiled.groups
             for member, puppet in enumerate(group.members)
             for node in solved_nodes(group, member)
@@ -114,10 +114,10 @@ class Writer:
             times = self.pictured(puppet)
             self._sampled[instance] = sample_values(puppet, times), sample_parts(puppet, times)
         nodes, parts = self._sampled[instance]
-        if (instance, owner) in puppet.part_keys:
-            found: FloatArray = parts[puppet.part_keys.index((instance, owner)), PART_PROPERTIES.index(prop)]
+        if (instance, owner) in puppet.parts.owners:
+            found: FloatArray = parts[puppet.parts.owners.index((instance, owner)), PART_PROPERTIES.index(prop)]
         else:
-            found = nodes[puppet.node_keys.index((instance, owner)), NODE_PROPERTIES.index(prop)]
+            found = nodes[puppet.nodes.owners.index((instance, owner)), NODE_PROPERTIES.index(prop)]
         return found
 
     def visible(self, part: tuple[str, str]) -> list[bool]:
@@ -267,7 +267,7 @@ def sampled_layers(writer: Writer, matrices: FloatArray) -> list[BoneGroup]:
 
 def layers_of(writer: Writer, puppet: CompiledPuppet, index: int) -> list[BoneGroup]:
     """All groups of one node, outermost first."""
-    node = puppet.node_keys[index]
+    node = puppet.nodes.owners[index]
     skeleton = puppet.skeleton
     layers = _place(writer, node, float(skeleton.x[index]), float(skeleton.y[index]))
     turn = writer.course(node, "turn")

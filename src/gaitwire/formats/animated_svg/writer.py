@@ -37,7 +37,7 @@ class _Part:
 
     @property
     def key(self) -> tuple[str, str]:
-        return self.puppet.part_keys[self.own]
+        return self.puppet.parts.owners[self.own]
 
     def corrected(self, writer: Writer) -> bool:
         """Whether a bend fix, pad or gauge places it on its bone, or fades it."""
@@ -49,14 +49,14 @@ class _Part:
 
 def _bends_alone(writer: Writer, puppet: CompiledPuppet, node: int) -> bool:
     """Whether a limb's bone is stretched or skewed, which what hangs from it does not share."""
-    key = puppet.node_keys[node]
+    key = puppet.nodes.owners[node]
     return node in puppet.skeleton.limb and any((*key, p) in writer.keys for p in ("stretch", "widen", "skew"))
 
 
 def _stands_alone(writer: Writer, puppet: CompiledPuppet, node: int) -> bool:
     """Whether a node is written by where it is on every frame, and not as what hangs from its parent."""
     parent = int(puppet.skeleton.parent[node])
-    if puppet.node_keys[node] in writer.solved:
+    if puppet.nodes.owners[node] in writer.solved:
         return True
     return parent >= 0 and _bends_alone(writer, puppet, parent)
 
@@ -81,8 +81,8 @@ def _parts(writer: Writer) -> list[_Part]:
     found: list[_Part] = []
     node = 0
     for puppet in writer.production.compiled.compiled_puppets:
-        found += [_Part(len(found) + n, puppet, n, node) for n in range(len(puppet.part_keys))]
-        node += len(puppet.node_keys)
+        found += [_Part(len(found) + n, puppet, n, node) for n in range(len(puppet.parts.owners))]
+        node += len(puppet.nodes.owners)
     return found
 
 
@@ -97,18 +97,18 @@ def _body(writer: Writer) -> str:
     groups: dict[tuple[str, str], str] = {}
     for index, seen in places(order, movers(order)):
         part = parts[index]
-        if part.puppet.part_opacity[part.own] <= 0:
+        if part.puppet.parts.opacity[part.own] <= 0:
             continue
         shown = _opaque(writer, part) if part.corrected(writer) else writer.visible(part.key)
         seen = [a and b for a, b in zip(seen, shown, strict=True)]
         flips = _flips(writer, part)
-        chain = [] if flips else _chain(writer, part.puppet, int(part.puppet.part_node[part.own]))
+        chain = [] if flips else _chain(writer, part.puppet, int(part.puppet.parts.node[part.own]))
         rows = _seen_from(writer, part)
         rows += _fading(writer, part)
         rows += [
             (key, partial(_opened, writer, part, node, names.get(key[1], "")))
             for node in chain
-            for key in (part.puppet.node_keys[node],)
+            for key in (part.puppet.nodes.owners[node],)
         ]
         keys = [key for key, _ in rows]
         shared = 0
@@ -171,7 +171,7 @@ def _fade(writer: Writer, part: _Part) -> tuple[str, str]:
     if part.corrected(writer):
         rows = [number(v) for v in writer.frames.opacity[:, part.index].tolist()]
         return f' opacity="{rows[0]}"', writer.sampled("opacity", rows) if len(set(rows)) > 1 else ""
-    own = float(part.puppet.part_opacity[part.own])
+    own = float(part.puppet.parts.opacity[part.own])
     still = own * writer.still_value(part.key, "opacity")
     course = writer.course(part.key, "opacity")
     attribute = f' opacity="{number(still)}"' if still < 1 else ""
@@ -185,7 +185,7 @@ def _fade(writer: Writer, part: _Part) -> tuple[str, str]:
 
 def _drawn(writer: Writer, part: _Part, names: dict[str, str], seen: list[bool]) -> str:
     """A part in its bone's group: each of the drawings that it shows, on the frames on which it does."""
-    x, y = part.puppet.part_pivot[:, part.own]
+    x, y = part.puppet.parts.pivot[:, part.own]
     opacity, fading = _fade(writer, part)
     shows = writer.frames.drawing[:-1, part.index].tolist()
     points = part.soft(writer)
@@ -210,8 +210,8 @@ def _opaque(writer: Writer, part: _Part) -> list[bool]:
 
 def _corrections(writer: Writer, part: _Part) -> FloatArray:
     """How a part lies on its bone, (F, 6), on every frame."""
-    node = part.first_node + int(part.puppet.part_node[part.own])
-    x, y = part.puppet.part_pivot[:, part.own]
+    node = part.first_node + int(part.puppet.parts.node[part.own])
+    x, y = part.puppet.parts.pivot[:, part.own]
     bone, whole = (m.T for m in (writer.frames.nodes[:, node], writer.frames.matrices[:, part.index]))
     back = affine.identity(1)
     back[4], back[5] = x, y

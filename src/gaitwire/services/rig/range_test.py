@@ -64,7 +64,7 @@ def range_test(workspace: Workspace, puppet_id: str) -> RangeTest:
 def _turned(puppet: CompiledPuppet, frames: FloatArray) -> dict[str, FloatArray]:
     """By how many degrees (F,) each bone is turned."""
     table = sample_values(puppet, frames)[:, NODE_PROPERTIES.index("turn")]
-    return {owner: row for (_, owner), row in zip(puppet.node_keys, table, strict=True)}
+    return {owner: row for (_, owner), row in zip(puppet.nodes.owners, table, strict=True)}
 
 
 def _turns(puppet: Puppet, bone: Bone) -> bool:

@@ -21,7 +21,7 @@ from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError, 
 from gaitwire.core.evaluate import CompiledScene
 from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.evaluate.inverse_layers import Beneath
-from gaitwire.core.evaluate.values import sample_controls, sample_limbs, sample_parts, sample_values, sample_whole
+from gaitwire.core.evaluate.scene_values import SceneValues
 from gaitwire.core.ids import new_id
 from gaitwire.core.owners import owned
 from gaitwire.core.puppet.controls import Control
@@ -29,12 +29,7 @@ from gaitwire.core.puppet.model import Bone, Limb, Part, Pin
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.scene_draft import SceneDraft
 from gaitwire.core.timing.channel import (
-    CONTROL_PROPERTIES,
-    LIMB_PROPERTIES,
-    NODE_PROPERTIES,
-    PART_PROPERTIES,
     PROPERTIES,
-    WHOLE_PROPERTIES,
     Channel,
     OwnerKind,
 )
@@ -178,19 +173,11 @@ class SceneState:
 
     def values_at(self, times: FloatArray) -> dict[Address, FloatArray]:
         """Values (T,) of every property of every node and part at times (T,), all layers together."""
-        found: dict[Address, FloatArray] = {}
-        for puppet in self.compiled.compiled_puppets:
-            tables = (
-                (puppet.node_keys, NODE_PROPERTIES, sample_values(puppet, times)),
-                (puppet.part_keys, PART_PROPERTIES, sample_parts(puppet, times)),
-                (puppet.limb_keys, LIMB_PROPERTIES, sample_limbs(puppet, times)),
-                (puppet.control_keys, CONTROL_PROPERTIES, sample_controls(puppet, times)),
-                (puppet.node_keys[:1], WHOLE_PROPERTIES, sample_whole(puppet, times)),
-            )
-            for owners, names, values in tables:
-                for row, owner in enumerate(owners):
-                    found |= {(*owner, name): values[row, column] for column, name in enumerate(names)}
-        return found
+        return SceneValues(self.compiled).every(times)
+
+    def value_at(self, address: Address, times: FloatArray) -> FloatArray:
+        """The same of one property (T,)."""
+        return np.asarray(SceneValues(self.compiled).at([address], times)[0])
 
 
 class Draft(SceneState):

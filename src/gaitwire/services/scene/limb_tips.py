@@ -12,7 +12,7 @@ from gaitwire.core.errors import InvalidInputError, NotFoundError
 from gaitwire.core.evaluate.limbs import STRETCH, TURN
 from gaitwire.core.evaluate.posed import SolvedPose, solved_poses
 from gaitwire.core.evaluate.spot import bent_over, drawn_out, planned, tip_turn, turns_on
-from gaitwire.core.evaluate.values import node_values
+from gaitwire.core.evaluate.values import node_values, sampling
 from gaitwire.core.ids import new_id
 from gaitwire.core.links import Plant
 from gaitwire.core.owners import owned
@@ -76,7 +76,7 @@ def unkept_poses(floor: SceneState, limbs: Sequence[Node], frame: float) -> list
         for time in _kept_times(floor, node, frame, solved=True):
             solved = solved_at(floor, node[0], time)
             over, plan = bent_over(solved, limb), planned(solved, limb)
-            keys, values = solved.puppet.node_keys, solved.posed.values
+            keys, values = solved.puppet.nodes.owners, solved.posed.values
             wanted = {(*keys[n], "turn"): turn for n, turn in turns_on(solved, limb, over).items()}
             factor = drawn_out(solved, limb, over)
             wanted |= {(*keys[n], "stretch"): float(values[n, STRETCH, 0]) * factor for n in plan.chain.tolist()}
@@ -244,10 +244,10 @@ def _flip_at(floor: SceneState, node: Node, frame: float) -> float:
 
 def _turns(floor: SceneState, solved: SolvedPose, limb: Limb) -> dict[Address, float]:
     """What has the bones of a limb stand as they do when they are turned by their own keys."""
-    plan, keys = planned(solved, limb), solved.puppet.node_keys
+    plan, keys = planned(solved, limb), solved.puppet.nodes.owners
     values = solved.posed.values[..., 0]
     found = {(*keys[n], "turn"): float(values[n, TURN]) for n in plan.nodes.tolist()}
-    sampled = node_values(solved.puppet, solved.posed.times, solved.posed.sampled, None)
+    sampled = node_values(sampling(solved.puppet, solved.posed.times, solved.posed.sampled))
     for n in plan.chain.tolist():  # a limb that was drawn out to reach stays so
         if abs(values[n, STRETCH] - sampled[n, STRETCH, 0]) > _DRAWN:
             found[(*keys[n], "stretch")] = float(values[n, STRETCH])
@@ -284,7 +284,7 @@ def bend_over(draft: Draft, limbs: Sequence[Node], frame: float) -> None:
     draft.refuse_locked((instance_id, instance_id) for instance_id, _ in limbs)
     for node in limbs:
         solved, limb = solved_at(draft, node[0], frame), limb_at(draft, node)
-        plan, keys = planned(solved, limb), solved.puppet.node_keys
+        plan, keys = planned(solved, limb), solved.puppet.nodes.owners
         over = not bent_over(solved, limb)
         turns = turns_on(solved, limb, over)
         if plan.tip >= 0 and _is_solved(draft, node, frame):

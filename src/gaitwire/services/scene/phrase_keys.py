@@ -87,7 +87,7 @@ def _own_slot(draft: Draft, address: Address, frames: FloatArray, layers: Beneat
     scene = draft.scene
     loop = scene.loop_length
     times = frames if loop is None else np.mod(frames, loop)
-    seen = draft.values_at(times)[address]
+    seen = draft.value_at(address, times)
     values = np.array([layers.key_value(address, float(v), float(t)) for v, t in zip(seen, times, strict=True)])
     channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == address), None)
     keys = scene.keys_by_channel().get(channel.id, []) if channel else []

@@ -226,7 +226,7 @@ def _fence(floor: SceneState, address: Address, channel: Channel, time: float) -
         return KeyChange()
     if any(k.time < time for k in row) and any(k.time > time for k in row):
         return add_point(row, time, scene.loop_length, new_id)
-    now = float(floor.values_at(np.array([time]))[address][0])
+    now = float(floor.value_at(address, np.array([time]))[0])
     value = layers_of(floor).key_value(address, now, time)
     return _keyed(scene, channel, row, time, value, False, floor.instance(address[0]).holds)
 

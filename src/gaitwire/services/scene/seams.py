@@ -119,7 +119,7 @@ def torn_nodes(compiled: CompiledScene) -> dict[str, set[str]]:
     found: dict[str, set[str]] = {}
     start = 0
     for puppet in compiled.compiled_puppets:
-        parent, keys = puppet.skeleton.parent, puppet.node_keys
+        parent, keys = puppet.skeleton.parent, puppet.nodes.owners
         own = found.setdefault(puppet.source.instance.id, set())
         for n in range(len(keys)):
             at = n if seen[start + n] else -1

@@ -20,7 +20,7 @@ def solved_values(compiled: CompiledScene, instance_id: str, frame: float) -> di
     solved = solved_poses(compiled.groups, instance_id, frame).get(instance_id)
     if solved is None:
         return {}
-    keys, values = solved.puppet.node_keys, solved.posed.values
+    keys, values = solved.puppet.nodes.owners, solved.posed.values
     return {
         (*keys[node], name): float(values[node, NODE_PROPERTIES.index(name), 0])
         for segment in solved.group.segments

@@ -29,7 +29,7 @@ def arts_of(workspace: Workspace, compiled: CompiledScene) -> dict[tuple[str, st
         for puppet in compiled.puppets.values()
         for part in puppet.parts
     }
-    keys = [key for compiled_puppet in compiled.compiled_puppets for key in compiled_puppet.part_keys]
+    keys = [key for compiled_puppet in compiled.compiled_puppets for key in compiled_puppet.parts.owners]
     return {key: [workspace.art(name) for name in names[key[1]]] for key in keys}
 
 

@@ -50,12 +50,12 @@ def value_rows(scene: Scene, compiled: CompiledScene, nodes: Sequence[Node], fra
     sampled: list[np.ndarray] = []
     kinds: set[str] = set()
     for puppet in compiled.compiled_puppets:
-        wanted = [i for i, key in enumerate(puppet.node_keys) if key in set(nodes)]
+        wanted = [i for i, key in enumerate(puppet.nodes.owners) if key in set(nodes)]
         pins = {p.id for p in puppet.source[1].pins}
         if wanted:
             values = sample_values(puppet, np.array([frame]))
             sampled += [values[i, :, 0] for i in wanted]
-            kinds |= {"pin" if puppet.node_keys[i][1] in pins else "bone" for i in wanted}
+            kinds |= {"pin" if puppet.nodes.owners[i][1] in pins else "bone" for i in wanted}
     if not sampled:
         return []
     table = np.array(sampled)
@@ -99,10 +99,10 @@ def part_rows(floor: Floor, nodes: Sequence[Node], frame: float) -> list[PartRow
         owners = {o for i, o in nodes if i == compiled_puppet.source[0].id}
         values = sample_parts(compiled_puppet, np.array([frame]))
         leads = moved_addresses(compiled_puppet)
-        for index in reversed(range(len(compiled_puppet.part_keys))):
-            part = find_part(puppet, compiled_puppet.part_keys[index][1])
+        for index in reversed(range(len(compiled_puppet.parts.owners))):
+            part = find_part(puppet, compiled_puppet.parts.owners[index][1])
             if part.id in owners or (part.bone_id in owners and len(nodes) == 1):
-                keyed = _keyed(scene, [compiled_puppet.part_keys[index]], frame)
+                keyed = _keyed(scene, [compiled_puppet.parts.owners[index]], frame)
                 named = dict(zip(PART_PROPERTIES, values[index, :, 0].tolist(), strict=True))
                 rows = tuple(
                     ValueRow(prop, named[name], name in keyed)
@@ -112,7 +112,7 @@ def part_rows(floor: Floor, nodes: Sequence[Node], frame: float) -> list[PartRow
                 drawings = puppet.drawings(part)
                 shows = round(named["drawing"])
                 known = shows if any(d.number == shows for d in drawings) else 0
-                node = compiled_puppet.part_keys[index]
+                node = compiled_puppet.parts.owners[index]
                 others = tuple(((node[0], p.id), p.name) for p in puppet.parts if p.id != part.id)
                 led = _led(scene, node, leads, frame)
                 spans = shown_spans(floor, node)

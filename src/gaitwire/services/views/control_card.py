@@ -142,9 +142,9 @@ def dial_cards(compiled: CompiledScene, nodes: Sequence[tuple[str, str]], frame:
     for compiled_puppet in compiled.compiled_puppets:
         who, puppet = compiled_puppet.source.instance.id, compiled_puppet.source.puppet
         owners = {owner for instance, owner in nodes if instance == who}
-        if owners and compiled_puppet.control_keys:
+        if owners and compiled_puppet.controls.owners:
             values = sample_controls(compiled_puppet, np.array([frame]))
-            for number, (_, control_id) in enumerate(compiled_puppet.control_keys):
+            for number, (_, control_id) in enumerate(compiled_puppet.controls.owners):
                 control = puppet.control(control_id)
                 if control is not None and (owners & {who, control_id} or owners & _moves(puppet, control)):
                     found.append(_dial_card(compiled, compiled_puppet, control, values[number, :, 0].tolist(), frame))

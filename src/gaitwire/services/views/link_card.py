@@ -112,7 +112,9 @@ def footprints(compiled: CompiledScene) -> list[dict[str, Any]]:
     }
     places = {
         key: n
-        for n, key in enumerate(k for compiled_puppet in compiled.compiled_puppets for k in compiled_puppet.node_keys)
+        for n, key in enumerate(
+            k for compiled_puppet in compiled.compiled_puppets for k in compiled_puppet.nodes.owners
+        )
     }
     found = []
     for plant in compiled.scene.plants:

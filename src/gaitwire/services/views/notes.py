@@ -38,9 +38,9 @@ _AFTER_SEAMS = list(MEASURES)[list(MEASURES).index("seam") + 1 :]
 def _above(compiled: CompiledScene, node: tuple[str, str]) -> set[tuple[str, str]]:
     """A node and all that it hangs from."""
     puppet = next(i for i in compiled.compiled_puppets if i.source.instance.id == node[0])
-    found, at = set(), puppet.node_keys.index(node)
+    found, at = set(), puppet.nodes.owners.index(node)
     while at >= 0:
-        found.add(puppet.node_keys[at])
+        found.add(puppet.nodes.owners[at])
         at = int(puppet.skeleton.parent[at])
     return found
 

@@ -44,7 +44,7 @@ def readout(compiled: CompiledScene, frames: Frames, wanted: Wanted) -> str:
 
 def _area(puppet: CompiledPuppet, frames: Frames, wanted: Wanted, node: tuple[str, str]) -> float:
     """What a node's own stretch, width and keeping make of its area."""
-    values = sample_values(puppet, shown_times(puppet, frames.frames), wanted)[puppet.node_keys.index(node), :, 0]
+    values = sample_values(puppet, shown_times(puppet, frames.frames), wanted)[puppet.nodes.owners.index(node), :, 0]
     stretch, widen, keep = (float(values[NODE_PROPERTIES.index(name)]) for name in ("stretch", "widen", "keep"))
     return float(stretch * widen * stretch**-keep)
 

@@ -147,7 +147,7 @@ def _camera(compiled: CompiledScene) -> dict[str, Any] | None:
     camera = compiled.scene.camera
     if camera is None:
         return None
-    keys = [key for puppet in compiled.compiled_puppets for key in puppet.node_keys]
+    keys = [key for puppet in compiled.compiled_puppets for key in puppet.nodes.owners]
     return {"instance": camera.id, "node": keys.index((camera.id, camera.id))}
 
 

@@ -26,7 +26,7 @@ def part_entries(workspace: Workspace, compiled: CompiledScene, locked: Collecti
         puppet = _puppet(compiled, compiled_puppet)
         parts = {p.id: p for p in puppet.parts}
         ranges = {s.part: s.points for s in compiled_puppet.softs}
-        for index, key in enumerate(compiled_puppet.part_keys):
+        for index, key in enumerate(compiled_puppet.parts.owners):
             part = parts[key[1]]
             entry = _part(part, key, workspace.drawings(puppet, part, index in ranges))
             entry["locked"] = part.locked or key[0] in locked
@@ -70,7 +70,7 @@ def node_entries(
     for compiled_puppet in compiled.compiled_puppets:
         puppet = _puppet(compiled, compiled_puppet)
         bones, pins = {b.id: b for b in puppet.bones}, {p.id: p for p in puppet.pins}
-        for instance, owner in compiled_puppet.node_keys:
+        for instance, owner in compiled_puppet.nodes.owners:
             away = {"instance": instance, "locked": instance in locked, "hidden": instance in unseen}
             if owner in bones:
                 found.append(_bone(bones[owner], away))
@@ -124,7 +124,7 @@ def _stands(puppet: Puppet, limb: Limb) -> list[float]:
 def scene_limbs(compiled: CompiledScene) -> list[StageEntry]:
     """Limbs of all puppets, each with its instance."""
     return [
-        {**limb, "instance": puppet.node_keys[0][0]}
+        {**limb, "instance": puppet.nodes.owners[0][0]}
         for puppet in compiled.compiled_puppets
         for limb in limb_entries(_puppet(compiled, puppet))
     ]

@@ -1,4 +1,4 @@
-"""Columns: where a property of an owner lies in the tables of nodes, parts, limbs and controls."""
+"""Tables of values: where a property of an owner lies among those of nodes, parts, limbs and controls."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.conventions import IntArray
+from gaitwire.core.addresses import Node, OwnAddress
+from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
     LIMB_PROPERTIES,
@@ -22,6 +23,7 @@ from gaitwire.core.timing.channel import (
 )
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.loop import Repeat
+from gaitwire.core.timing.offset import Offset
 
 _NODE_PLACE = {name: i for i, name in enumerate(NODE_PROPERTIES)}
 _PART_PLACE = {name: i for i, name in enumerate(PART_PROPERTIES)}
@@ -31,14 +33,6 @@ _CONTROL_PLACE = {name: i for i, name in enumerate(CONTROL_PROPERTIES)}
 
 KeyedChannels = list[tuple[Channel, list[Key]]]
 """Channels with their keys in order of time."""
-
-
-@dataclass(frozen=True)
-class Columns:
-    """Rows of the key table with the columns that they fill."""
-
-    rows: IntArray
-    columns: IntArray
 
 
 Repeats = dict[int, tuple[Repeat, bool]]
@@ -54,13 +48,51 @@ class OwnerIndices(NamedTuple):
 
 
 TABLES = ("node", "part", "limb", "control", "whole")
-
-Tables = dict[str, Columns]
-"""Columns of the tables of nodes, parts, limbs, controls, and of the puppet as a whole."""
+"""Of nodes, parts, limbs, controls, and of the puppet as a whole."""
 
 
-def read_columns(channels: KeyedChannels, owners: OwnerIndices) -> tuple[list[list[Key]], Tables, Repeats]:
-    """The rows of keys of channels whose owners are there, the columns that each fills, and the rows that repeat."""
+@dataclass(frozen=True)
+class ValueTable:
+    """Where values of n owners lie, P properties each, one column each, and which keys and offsets fill them."""
+
+    owners: tuple[Node, ...]
+    properties: tuple[str, ...]
+    rows: IntArray  # (C,) of the key table, of the channels that fill a column
+    columns: IntArray  # (C,) the columns that they fill: owner * P + property
+    offsets: tuple[tuple[int, Offset], ...]  # (column, what is added there over a span)
+
+    def __len__(self) -> int:
+        return len(self.owners) * len(self.properties)
+
+    def address(self, column: int) -> OwnAddress:
+        """What a column is a value of."""
+        owner, prop = divmod(column, len(self.properties))
+        return self.owners[owner][1], self.properties[prop]
+
+    def column(self, owner: Node, prop: str) -> int | None:
+        """Where a value lies; None where that is not there."""
+        if owner not in self.owners or prop not in self.properties:
+            return None
+        return self.owners.index(owner) * len(self.properties) + self.properties.index(prop)
+
+
+@dataclass(frozen=True)
+class PartTable(ValueTable):
+    """The same of P parts, with what they are at rest."""
+
+    node: IntArray  # (P,) node that carries each part
+    pivot: FloatArray  # (2, P) that node's pivot at rest, in the part's own pixels
+    opacity: FloatArray  # (P,)
+    shows: FloatArray  # (P,) number of the drawing that shows at rest
+    distance: FloatArray  # (P,) how much of a camera's way it takes part in
+    shadow: FloatArray  # (P,) pixels of rise at which a shadow has half its size; 0 for what is none
+    drawings: tuple[IntArray, ...]  # of each part: its drawings' numbers, in order
+
+
+def read_columns(
+    channels: KeyedChannels, owners: OwnerIndices
+) -> tuple[list[list[Key]], dict[str, tuple[IntArray, IntArray]], Repeats]:
+    """Keys of channels whose owners are there; by table which rows of these fill which columns; rows that repeat."""
     live: list[list[Key]] = []
     repeats: Repeats = {}
     pairs: dict[str, list[tuple[int, int]]] = {name: [] for name in TABLES}
@@ -75,11 +107,8 @@ def read_columns(channels: KeyedChannels, owners: OwnerIndices) -> tuple[list[li
             keys = [k.model_copy(update={"ease": "hold"}) for k in keys]
         live.append(keys)
 
-    def table(found: list[tuple[int, int]]) -> Columns:
-        rows, columns = np.array(found, np.int64).reshape(-1, 2).T.copy()
-        return Columns(rows, columns)
-
-    return live, {name: table(found) for name, found in pairs.items()}, repeats
+    filled = {name: np.array(found, np.int64).reshape(-1, 2).T.copy() for name, found in pairs.items()}
+    return live, {name: (rows, columns) for name, (rows, columns) in filled.items()}, repeats
 
 
 def table_of(kind: OwnerKind, prop: str) -> str:
