@@ -97,12 +97,12 @@ def test_the_wires_and_the_stage_show_what_holds(client, orchard, climb):
 def test_a_footprint_in_the_hand_shows_the_leg_there_and_stores_nothing(orchard, climb):
     plant = next(p for p in climb.plants if p.start == 0 and not p.carrier_id)
     session = Session(orchard, "scene", climb.id)
-    message = {"kind": "footprint", "limb": plant.id, "x": plant.x - 9, "y": plant.y - 12, "from_x": 5.0, "frame": 4}
+    message = {"kind": "footprint", "plant": plant.id, "x": plant.x - 9, "y": plant.y - 12, "angle": 5.0, "frame": 4}
     answer = reply(session, json.dumps(message))
     size = int.from_bytes(answer[:4], "little")
     assert json.loads(answer[4 : 4 + size]) == {"values": [], "said": ""} and len(answer) > 4 + size + 1000
     assert links(orchard.scene(climb.id)) == links(climb)
-    assert b"no gesture" in reply(session, json.dumps({"kind": "bogus", "x": 0, "y": 0}))
+    assert b"could not be read" in reply(session, json.dumps({"kind": "bogus", "x": 0, "y": 0}))
 
 
 def test_notes_are_listed_with_their_frames_and_bones(client, orchard, climb):

@@ -130,7 +130,7 @@ def test_frames_come_packed_and_a_live_drag_answers_in_the_same_form(client, orc
     instance = lead(scene)
     leaf = next(b for b in orchard.puppet(instance.puppet_id).bones if b.name == "leaf")
     with client.websocket_connect(f"ws://127.0.0.1:8765/live/scene/{scene.id}") as socket:
-        for text, words in (("{}", "could not be read"), ('{"kind":"dance","x":0,"y":0}', "no gesture")):
+        for text, words in (("{}", "could not be read"), ('{"kind":"dance","x":0,"y":0}', "could not be read")):
             socket.send_text(text)
             assert words in socket.receive_bytes().decode()
         move = {
@@ -214,9 +214,9 @@ GOOD = {"kind": "pose", "gesture": "turn", "x": 500, "y": 300, "from_x": 480, "f
 @pytest.mark.parametrize(
     "bad",
     [
-        {"frame": 1e300}, {"frame": "nan"}, {"x": 1e308}, {"kind": "snap", "x": 1e200}, {"kind": "footprint", "limb": "none", "from_x": 1e300},
-        {"kind": "walk", "limb": "none", "gesture": "stride"}, {"kind": "correct", "entry": "none"}, {"nodes": [["a", "b"]] * 501},
-        {"nodes": [["\ud800", "x"]]}, {"kind": "reach", "limb": "none", "joint": 99}, {"began": 2**70}, {"kind": "stand", "nodes": []},
+        {"frame": 1e300}, {"frame": "nan"}, {"x": 1e308}, {"kind": "snap", "x": 1e200}, {"kind": "footprint", "plant": "none", "angle": 1e300},
+        {"kind": "walk", "walk": "none", "setting": "stride", "value": 1.0}, {"kind": "correct", "entry": "none"}, {"nodes": [["a", "b"]] * 501},
+        {"nodes": [["\ud800", "x"]]}, {"kind": "reach", "limb": "none", "joint": 99}, {"began": 2**70}, {"kind": "stand", "control": "pad", "nodes": []},
         "[]", "", "[" * 2000, '{"kind": "pose", "x": 1e400, "y": 0}', b"\x00\xff",
     ],
 )  # fmt: skip

@@ -11,7 +11,8 @@ from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.rides import record_setting
 from gaitwire.services.scene.walks import find_gait, put_gait
 from gaitwire.store.documents import list_documents
-from gaitwire.web.live import Message, Session
+from gaitwire.web.live import Session
+from gaitwire.web.live_messages import WalkMove
 
 
 @pytest.fixture
@@ -59,10 +60,10 @@ def test_while_a_setting_is_ridden_again_it_looks_as_it_will(orchard):
     gait = find_gait(floor, put_gait(floor, who, CHARACTERS["plain"]))
     record_setting(floor, gait, "lean", [(5.0, 20.0), (20.0, 20.0)])
     session, again = Session(orchard, "scene", floor.scene_id), 6.0
-    message = Message(kind="walk", limb=gait.id, gesture="lean", x=again, y=0.0, frame=12.0)
+    message = WalkMove(kind="walk", walk=gait.id, setting="lean", value=again, frame=12.0)
     _, shown = session.walk(message)
     record_setting(floor, gait, "lean", [(5.0, again), (20.0, again)])
     kept = evaluate(orchard.compiled(floor.scene_id), np.array([12.0]))
     assert np.abs(shown.nodes - kept.nodes).max() < 1e-9
     with pytest.raises(InvalidInputError, match="not there"):
-        session.walk(message.model_copy(update={"gesture": "stride"}))
+        session.walk(message.model_copy(update={"setting": "stride"}))

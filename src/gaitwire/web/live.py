@@ -13,15 +13,14 @@ from typing import Any, cast
 
 import numpy as np
 from fastapi import APIRouter
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
-from gaitwire.core.bounds import Frame, Id, Label, Number, Place
 from gaitwire.core.errors import GaitWireError, InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.braces import Held
-from gaitwire.core.evaluate.bracing import MOST_BRACES, Brace, braced, take_braces
+from gaitwire.core.evaluate.bracing import braced, take_braces
 from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.evaluate.compiled_scene import riding
 from gaitwire.core.evaluate.frames import pack
@@ -39,42 +38,23 @@ from gaitwire.services.rig.corrective_shapes import Correcting, Drag, RowOwner, 
 from gaitwire.services.session.journal import put_down
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.readout import readout, short_of
+from gaitwire.web.live_messages import (
+    MESSAGES,
+    CorrectMove,
+    FootprintMove,
+    Message,
+    PoseMove,
+    Posing,
+    ReachMove,
+    SnapMove,
+    StandMove,
+    TogetherMove,
+    WalkMove,
+)
 
 router = APIRouter()
 
 Reply = tuple[dict[str, Any], Frames | None]
-
-
-class Message(BaseModel):
-    """One move of a drag."""
-
-    model_config = ConfigDict(frozen=True)
-
-    kind: Label
-    x: Place
-    y: Place
-    from_x: Place = 0.0
-    from_y: Place = 0.0
-    gesture: Label = "turn"
-    frame: Frame = 0.0
-    nodes: list[tuple[Id, Id]] = Field(default_factory=list, max_length=500)
-    free: bool = False
-    reach: float = Field(default=8.0, ge=0, le=1e4)
-    step: float = Field(default=0.0, ge=0, le=360)
-    limb: Id = ""
-    joint: int = Field(default=0, ge=0, le=20)
-    stays: int = Field(default=0, ge=0, le=20)
-    about_x: Place = 0.0
-    about_y: Place = 0.0
-    blocking: bool = False
-    braces: list[Brace] = Field(default_factory=list, max_length=MOST_BRACES)
-    """What keeps its place meanwhile; with `free`, only as far as it reaches."""
-    lens: bool = False
-    """The frame is wanted as the camera sees it."""
-    entry: Id = ""
-    anchors: list[Number] = Field(default_factory=list, max_length=5000)
-    began: int = Field(default=0, ge=-(2**53), le=2**53)
-    """Counts gestures, so that a turn that goes round and round starts afresh with each."""
 
 
 ORDERS = {"shift": tops, "curl": chain_of_nodes}
@@ -97,13 +77,10 @@ class Session:
         self._corrected: tuple[Entry, CompiledScene] | None = None
 
     def answer(self, message: Message) -> Reply:
-        work = KINDS.get(message.kind)
-        if work is None:
-            raise InvalidInputError(f"There is no gesture “{message.kind}”.")
-        head, frames = work(self, message)
+        head, frames = KINDS[message.kind](self, message)
         return head, filmed(frames) if frames and message.lens else frames
 
-    def pose(self, message: Message) -> Reply:
+    def pose(self, message: PoseMove) -> Reply:
         """Drag nodes; the values wanted, and the frame as it would look."""
         compiled = self._compiled()
         if message.began != self._began:
@@ -121,7 +98,7 @@ class Session:
             wanted = drag(message.gesture, self._grips[0], self._grips[1:], start, now, message.step)
         return self._shown(compiled, message, wanted)
 
-    def together(self, message: Message) -> Reply:
+    def together(self, message: TogetherMove) -> Reply:
         """Move, turn or scale nodes as one thing about a point."""
         compiled = self._compiled()
         work = WAYS.get(message.gesture)
@@ -139,7 +116,7 @@ class Session:
             return self.workspace.compiled_puppet(self.document_id)
         return self.workspace.compiled(self.document_id)
 
-    def _shown(self, compiled: CompiledScene, message: Message, wanted: Wanted) -> Reply:
+    def _shown(self, compiled: CompiledScene, message: Posing, wanted: Wanted) -> Reply:
         if message.began == self._began:
             wanted = {k: unwrapped(self._last.get(k, v), v) if k[2] == "turn" else v for k, v in wanted.items()}
         else:
@@ -155,7 +132,7 @@ class Session:
             said = f"{said}, {', '.join(kept.loose)} not braced here"
         return {"values": [[*address, value] for address, value in wanted.items()], "said": said}, frames
 
-    def reach(self, message: Message) -> Reply:
+    def reach(self, message: ReachMove) -> Reply:
         """Drag a limb by one of its joints while another stays; also by how much it cannot follow."""
         compiled = self._compiled()
         if message.began != self._began or self._limb is None:
@@ -165,36 +142,36 @@ class Session:
         head, frames = self._shown(compiled, message, found.values)
         return {**head, "miss": found.miss, "said": head["said"] + short_of(compiled, self._limb, found)}, frames
 
-    def footprint(self, message: Message) -> Reply:
-        """A plant's spot elsewhere, turned by `from_x` degrees; nothing is stored."""
+    def footprint(self, message: FootprintMove) -> Reply:
+        """A plant's spot elsewhere; nothing is stored."""
         compiled = self._compiled()
-        spot = {"x": message.x, "y": message.y, "angle": message.from_x}
-        plants = tuple(p.model_copy(update=spot) if p.id == message.limb else p for p in compiled.scene.plants)
+        spot = {"x": message.x, "y": message.y, "angle": message.angle}
+        plants = tuple(p.model_copy(update=spot) if p.id == message.plant else p for p in compiled.scene.plants)
         scene = compiled.scene.model_copy(update={"plants": plants})
         moved = compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
         return {"values": [], "said": ""}, evaluate(moved, np.array([message.frame]), blocking=message.blocking)
 
-    def walk(self, message: Message) -> Reply:
-        """A walk of the scene with one of its settings (`gesture`) at a value, as it is shown; nothing is stored."""
-        compiled, name = self._compiled(), message.gesture
-        gait = next((g for g in compiled.scene.gaits if g.id == message.limb), None)
+    def walk(self, message: WalkMove) -> Reply:
+        """A walk of the scene with one of its settings at a value, as it is shown; nothing is stored."""
+        compiled, name = self._compiled(), message.setting
+        gait = next((g for g in compiled.scene.gaits if g.id == message.walk), None)
         if name not in PROPERTIES["walk"] or gait is None:
             raise InvalidInputError("This walk or its setting is not there.", "Reload the page.")
-        departs = SETTINGS[name].read(message.x) - getattr(gait.card, name)
+        departs = SETTINGS[name].read(message.value) - getattr(gait.card, name)
         shown = riding(compiled, gait.id, name, departs)
         return {"values": [], "said": ""}, evaluate(shown, np.array([message.frame]))
 
-    def stand(self, message: Message) -> Reply:
-        """A pad or gauge at a place, or (`gesture` "fix") a joint at an angle; nothing is stored."""
+    def stand(self, message: StandMove) -> Reply:
+        """A pad or gauge at a place, or a fix's joint at an angle; nothing is stored."""
         compiled = self._compiled()
         if not message.nodes:
             raise InvalidInputError("Nothing is chosen to be placed.")
-        names = {"fix": ("turn",), "gauge": ("x",)}.get(message.gesture, ("x", "y"))
+        names = {"fix": ("turn",), "gauge": ("x",)}.get(message.control, ("x", "y"))
         wanted = {(*message.nodes[0], n): v for n, v in zip(names, (message.x, message.y), strict=False)}
         shown = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
         return {"values": [[*address, value] for address, value in wanted.items()], "said": ""}, shown
 
-    def correct(self, message: Message) -> Reply:
+    def correct(self, message: CorrectMove) -> Reply:
         """An entry of a fix, pad or gauge as a drag of its `nodes` (kind, id) or `anchors` would have it."""
         work = Correcting(self.workspace, self.document_id)
         if message.began != self._began or self._corrected is None:
@@ -214,7 +191,7 @@ class Session:
             head["anchors"] = work.anchors_in(found.entry, shown, owners[0][1])
         return head, evaluate(shown, np.zeros(1))
 
-    def snap(self, message: Message) -> Reply:
+    def snap(self, message: SnapMove) -> Reply:
         """Where a joint would catch."""
         if message.free:
             return {"x": message.x, "y": message.y, "snap": ""}, None
@@ -226,7 +203,7 @@ class Session:
         return {"x": found.x, "y": found.y, "snap": found.kind}, None
 
 
-KINDS: dict[str, Callable[[Session, Message], Reply]] = {
+KINDS: dict[str, Callable[[Session, Any], Reply]] = {
     "pose": Session.pose, "reach": Session.reach, "together": Session.together, "footprint": Session.footprint,
     "walk": Session.walk, "snap": Session.snap, "stand": Session.stand, "correct": Session.correct,
 }  # fmt: skip
@@ -255,7 +232,7 @@ def told(work: Callable[[], Reply], where: str) -> bytes:
 
 def reply(session: Session, text: str) -> bytes:
     """The answer to one message of a drag."""
-    return told(lambda: session.answer(Message.model_validate_json(text)), f"live {session.kind}")
+    return told(lambda: session.answer(MESSAGES.validate_json(text)), f"live {session.kind}")
 
 
 async def serve(socket: WebSocket, answer: Callable[[str], bytes]) -> None:

@@ -24,7 +24,7 @@ export function installCorrecting(bench) {
       stood = [x, y];
       const { kind } = dial.dataset, node = kind === "fix" ? dial.dataset.joint : dial.dataset.dial;
       bench.standing = (head, frames) => stage.follow(frames);
-      live.send({ kind: "stand", gesture: kind, x, y, nodes: [[instance, node]] });
+      live.send({ kind: "stand", control: kind, x, y, nodes: [[instance, node]] });
       tell(dial, x, y);
     },
     set(dial) { card.querySelector("[data-store-here]")?.toggleAttribute("hidden", bench.entry !== null || !control(dial)); },

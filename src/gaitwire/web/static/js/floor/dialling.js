@@ -8,7 +8,7 @@ export function installDialling({ base, player, live, rider, commit }) {
   let held = null; // while riding: the dial, and where the hand has its point
 
   function show(dial, x, y, frame) {
-    live.send({ kind: "stand", gesture: dial.dataset.kind, x, y, frame, blocking: player.blocking, nodes: [owner(dial)] });
+    live.send({ kind: "stand", control: dial.dataset.kind, x, y, frame, blocking: player.blocking, nodes: [owner(dial)] });
   }
 
   const dials = installDials(card, {

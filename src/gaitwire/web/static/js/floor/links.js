@@ -77,7 +77,7 @@ export function installLinks({ base, stage, player, live, nodes, subject, plants
       const [hx, hy] = placed(plant, plant.heel), swept = Math.atan2(y - hy, x - hx) - Math.atan2(from[1] - hy, from[0] - hx);
       to.angle = plant.angle + (plant.facing * swept * 180) / Math.PI;
     }
-    live.send({ kind: "footprint", x: to.x, y: to.y, step: 0, limb: plant.id, from_x: to.angle, frame: player.frame, nodes: [], began: 0, blocking: player.blocking });
+    live.send({ kind: "footprint", plant: plant.id, x: to.x, y: to.y, angle: to.angle, frame: player.frame, blocking: player.blocking });
     stage.redraw();
   });
 

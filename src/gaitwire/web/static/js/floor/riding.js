@@ -32,7 +32,7 @@ export class Rider {
       this.begin(held, (frame) => {
         const value = Number(slider.value);
         said.textContent = value.toFixed(1);
-        live.send({ kind: "walk", limb: gait, gesture: setting, x: value, y: 0, frame });
+        live.send({ kind: "walk", walk: gait, setting, value, frame });
         return [value];
       }, end);
     });
