@@ -240,7 +240,7 @@ def test_keys_of_the_root_move_the_bearing():
 
 
 def test_a_puppet_that_is_not_linked_is_evaluated_as_ever():
-    assert compiled(SWAY, [], walker=WALKER).groups[0].layers == ()
+    assert compiled(SWAY, [], walker=WALKER).groups[0].batches == ()
 
 
 def grip_at(made, owner, gesture, frame=12.0):

@@ -93,36 +93,36 @@ def test_marked_poses_are_what_the_view_without_in_betweens_shows():
 
 
 class Sways(OnTop):
-    """A layer as one from elsewhere would be: the arm sways, and leads the hand by a frame."""
+    """A layer as one from elsewhere would be: the arm sways, and leads the wrist by a frame."""
 
     tables = frozenset({"node"})
 
     def added(self, name, table, at):
-        for owner, late in (("arm", 0.0), ("hand", 1.0)):
+        for owner, late in (("arm", 0.0), ("wrist", 1.0)):
             column = at.puppet.column(owner, "turn", "i")
             if column is not None:
                 yield column, 10.0 * np.sin(at.frames - late)
 
     def moves(self, puppet, times):
-        return {("arm", "turn"), ("hand", "turn")}
+        return {("arm", "turn"), ("wrist", "turn")}
 
 
 def test_a_layer_from_elsewhere_is_one_class_and_one_line(monkeypatch):
     made = scene({("arm", "turn"): [(0, 0), (20, 40)]}, frames=48, loop=False)
-    hand = puppet([bone("arm", length=10.0), bone("hand", "arm", 10.0)])
-    laid = compile_scene(made.model_copy(update={"offsets": (offset(4, 16, 10),)}), {"p": hand})
-    plain = SceneValues(laid).at([("i", "arm", "turn"), ("i", "hand", "turn"), ("i", "gone", "turn")], np.arange(9.0))
+    both = puppet([bone("arm", length=10.0), bone("wrist", "arm", 10.0)])
+    laid = compile_scene(made.model_copy(update={"offsets": (offset(4, 16, 10),)}), {"p": both})
+    plain = SceneValues(laid).at([("i", "arm", "turn"), ("i", "wrist", "turn"), ("i", "gone", "turn")], np.arange(9.0))
     assert np.isnan(plain[2]).all()
     monkeypatch.setattr(values_module, "LAYERS", (*LAYERS, Sways()))
     frames = np.arange(9.0)
-    swayed = SceneValues(laid).at([("i", "arm", "turn"), ("i", "hand", "turn")], frames)
+    swayed = SceneValues(laid).at([("i", "arm", "turn"), ("i", "wrist", "turn")], frames)
     assert swayed[0] - plain[0] == pytest.approx(10 * np.sin(frames))
     assert swayed[1] - plain[1] == pytest.approx(10 * np.sin(frames - 1))
     (a, b), (c, d) = evaluate(laid, np.array([5.0])).nodes[0, 1:3, :2]  # and it is seen
     assert np.degrees(np.arctan2(b, a)) == pytest.approx(swayed[0, 5])
     assert np.degrees(np.arctan2(d, c)) == pytest.approx(swayed[0, 5] + swayed[1, 5])
     assert layers_at(laid.compiled_puppets[0], 5.0)["arm", "turn"].on_top == pytest.approx(10 * np.sin(5.0))
-    assert {("arm", "turn"), ("hand", "turn")} <= moved_beneath(laid.compiled_puppets[0])
+    assert {("arm", "turn"), ("wrist", "turn")} <= moved_beneath(laid.compiled_puppets[0])
     key = Beneath(laid.scene, lambda: laid).key_value(("i", "arm", "turn"), 70.0, 5.0)
     assert key == pytest.approx(70.0 - 10 * np.sin(5.0) - 10.0)  # what shows at 70 with the sway and the offset
     wanted = sample_values(laid.compiled_puppets[0], np.array([5.0]), {("i", "arm", "turn"): 3.0})

@@ -17,7 +17,7 @@ from scipy.sparse.csgraph import connected_components
 
 from gaitwire.core.evaluate.bearing import Anchor, BearingPlan
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
-from gaitwire.core.evaluate.ordering import Layer, Ref, ordered
+from gaitwire.core.evaluate.ordering import Batch, Ref, ordered
 from gaitwire.core.evaluate.segments import Segment, segments_of
 from gaitwire.core.links import Link
 from gaitwire.core.scene import Scene
@@ -29,7 +29,7 @@ class CoupledGroup:
 
     places: tuple[int, ...]  # of its members among the scene's puppets
     members: tuple[CompiledPuppet, ...]
-    layers: tuple[Layer, ...]  # in an order in which they can be laid
+    batches: tuple[Batch, ...]  # in an order in which they can be laid
     carriers: Mapping[str, Ref]  # by id of the plant or hitch; none for the ground
     bearings: tuple[tuple[BearingPlan, ...], ...]  # of each member
     loop: float | None
@@ -41,11 +41,11 @@ class CoupledGroup:
     known_anchors: list[list[Anchor]] = field(init=False, default_factory=list, repr=False, compare=False)
     """How the bearings of each member stood when they became one, once it was asked for."""
     again: bool = False
-    """Whether some segments are in several layers: each laying takes up what the ones before have settled."""
+    """Whether some segments are in several batches: each laying takes up what the ones before have settled."""
 
     @cached_property
     def segments(self) -> tuple[Segment, ...]:
-        return tuple({id(s): s for layer in self.layers for s in layer.segments}.values())
+        return tuple({id(s): s for batch in self.batches for s in batch.segments}.values())
 
 
 def couple(compiled_puppets: Sequence[CompiledPuppet], scene: Scene) -> tuple[CoupledGroup, ...]:
@@ -90,7 +90,7 @@ def _group(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scen
             break
         unresolved |= order.circle
     return CoupledGroup(
-        tuple(places), tuple(members), order.layers, carriers, bearings, loop, scene.ground, rate, signature,
+        tuple(places), tuple(members), order.batches, carriers, bearings, loop, scene.ground, rate, signature,
         unresolved, order.again,
     )  # fmt: skip
 

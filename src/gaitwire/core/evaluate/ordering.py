@@ -32,7 +32,7 @@ _Task = tuple[int, int]
 
 
 @dataclass(frozen=True)
-class Layer:
+class Batch:
     """Segments that need nothing of each other: they can be laid at one time."""
 
     segments: tuple[Segment, ...]
@@ -46,7 +46,7 @@ class Layer:
 class Order:
     """Layers in the order in which they can be laid."""
 
-    layers: tuple[Layer, ...]
+    batches: tuple[Batch, ...]
     circle: frozenset[str] = frozenset()
     """Ids of links that go round in a circle on some frame: then there is no order."""
     again: bool = False
@@ -164,15 +164,15 @@ def ordered(
                 return Order((), needs.links(ring))
             needs.cuts = cuts
             continue
-        layers = []
+        batches = []
         while sorter.is_active():
             ready = sorter.get_ready()
-            layers.append(_layer([segments[n] for n in sorted({n for n, _ in ready})], members))
+            batches.append(_batch([segments[n] for n in sorted({n for n, _ in ready})], members))
             sorter.done(*ready)
-        return Order(tuple(layers), again=bool(needs.cuts))
+        return Order(tuple(batches), again=bool(needs.cuts))
 
 
-def _layer(segments: Sequence[Segment], members: Sequence[CompiledPuppet]) -> Layer:
+def _batch(segments: Sequence[Segment], members: Sequence[CompiledPuppet]) -> Batch:
     kinds: dict[tuple[int, bool], list[tuple[int, LimbPlan]]] = {}
     for n, segment in enumerate(segments):
         for plan in segment.limbs:
@@ -187,7 +187,7 @@ def _layer(segments: Sequence[Segment], members: Sequence[CompiledPuppet]) -> La
         own = [n for n, s in enumerate(segments) if s.member == member]
         roots = np.array([segments[n].root for n in own])
         levels.append((member, tuple(own), roots, _merged([segments[n].levels for n in own])))
-    return Layer(tuple(segments), tuple(groups), tuple(places), tuple(levels))
+    return Batch(tuple(segments), tuple(groups), tuple(places), tuple(levels))
 
 
 def _merged(rows: Sequence[Levels]) -> Levels:

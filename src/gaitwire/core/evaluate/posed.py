@@ -32,7 +32,7 @@ from gaitwire.core.evaluate.limbs import (
     nearest,
     released,
 )
-from gaitwire.core.evaluate.ordering import Layer
+from gaitwire.core.evaluate.ordering import Batch
 from gaitwire.core.evaluate.segments import Segment
 from gaitwire.core.evaluate.skeleton import Composition, world_matrices
 from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots
@@ -61,12 +61,12 @@ def pose(
     anchors: Anchors | None = None,
 ) -> list[Posed]:  # fmt: skip
     """The members at the frames (F,); with only the first bearings of each, if anchors say of which."""
-    if not group.layers:
+    if not group.batches:
         return [_alone(member, frames, overrides, blocking) for member in group.members]
     known = anchors_of(group) if anchors is None else anchors
     staging = _Staging(group, frames, overrides, blocking, known)
-    for layer in group.layers:
-        staging.compose(layer)
+    for batch in group.batches:
+        staging.compose(batch)
     return [staging.posed(n) for n in range(len(group.members))]
 
 
@@ -86,8 +86,8 @@ def anchors_of(group: CoupledGroup) -> Anchors:
     every = sorted((p.bearing.time, n, k) for n, plans in enumerate(group.bearings) for k, p in enumerate(plans))
     for time, member, k in every:
         staging = _Staging(group, np.array([time]), None, False, found)
-        for layer in group.layers:
-            staging.compose(layer)
+        for batch in group.batches:
+            staging.compose(batch)
         plans = group.bearings[member]
         bones = {plans[k].bone} | ({plans[k - 1].bone} if k else set())
         nodes = [n for i in staging.limbs_of(member) if bones & set(i.nodes.tolist()) for n in i.nodes.tolist()]
@@ -137,12 +137,12 @@ class _Staging:
             composition.world[..., at], self.controls[member][..., at],
         )  # fmt: skip
 
-    def compose(self, layer: Layer) -> None:
-        """Lay the segments of one layer; all that they need has been laid."""
-        parent_matrix = [self._parent_matrix(segment) for segment in layer.segments]
-        for group, places in zip(layer.groups, layer.places, strict=True):
+    def compose(self, batch: Batch) -> None:
+        """Compose the segments of one batch; all that they need is composed already."""
+        parent_matrix = [self._parent_matrix(segment) for segment in batch.segments]
+        for group, places in zip(batch.groups, batch.places, strict=True):
             self._bend(group, [parent_matrix[n] for n in places])
-        for member, own, roots, levels in layer.levels:
+        for member, own, roots, levels in batch.levels:
             self.compositions[member].compose(roots, levels, np.stack([parent_matrix[n] for n in own], axis=1))
 
     def _parent_matrix(self, segment: Segment) -> FloatArray:
