@@ -14,6 +14,7 @@ import pytest
 import uvicorn
 from playwright.sync_api import Page
 
+from builders.waiting import until as so
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.web.app import create_app
@@ -118,8 +119,7 @@ def running(workspace: Workspace, page: Page) -> Iterator[Program]:
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
-    while not server.started:
-        time.sleep(0.02)
+    so(lambda: server.started)
     yield Program(f"http://127.0.0.1:{port}", workspace, page)
     if page.url.startswith("http"):
         page.evaluate("localStorage.clear()")  # a port may come again

@@ -7,7 +7,6 @@ import signal
 import socket
 import subprocess
 import sys
-import time
 import urllib.error
 import urllib.parse
 import urllib.request
@@ -18,6 +17,7 @@ from PIL import Image
 
 from builders.making import lead
 from builders.markers import RATE, markers_of
+from builders.waiting import until
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.recorded import MARKERS
 from gaitwire.store import Store
@@ -30,6 +30,14 @@ def gaitwire(*args, code=0):
     )
     assert done.returncode == code, done.stderr
     return done
+
+
+def answers(address):
+    try:
+        urllib.request.urlopen(address, timeout=5).close()
+    except urllib.error.URLError:
+        return False
+    return True
 
 
 def test_list_import_and_backup(tmp_path):
@@ -118,12 +126,7 @@ def test_what_was_acknowledged_survives_a_kill(data):
     )  # fmt: skip
     try:
         assert home in server.stdout.readline()
-        for _ in range(100):
-            try:
-                urllib.request.urlopen(home, timeout=5).close()
-                break
-            except urllib.error.URLError:
-                time.sleep(0.1)
+        until(lambda: answers(home))
         assert "is in use" in gaitwire("import", __file__, "--data", data, code=1).stderr
         store = Store(data)
         scene = load_scene(store, list_documents(store, "scene")[0].id)

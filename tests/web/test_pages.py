@@ -3,12 +3,12 @@
 import json
 import re
 import struct
-import time
 
 import numpy as np
 import pytest
 
 from builders.making import lead
+from builders.waiting import until
 from gaitwire.services.scene.clips import save_pose
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import key_pose
@@ -156,19 +156,13 @@ def test_a_send_off_is_made_previewed_saved_and_can_be_cancelled(client, orchard
     made = post(client, f"/send-off/{scene}/make", kind="svg")
     job = made.text.split('data-job="')[1].split('"')[0]
     url = f"/send-off/{scene}/jobs/{job}"
-    for _ in range(100):
-        if "Save" in client.get(url).text:
-            break
-        time.sleep(0.1)
+    until(lambda: "Save" in client.get(url).text)
     assert client.get(f"{url}/file").content.startswith(b"<svg")
     assert "attachment" in client.get(f"{url}/file?save=true").headers["content-disposition"]
     slow = post(client, f"/send-off/{scene}/make", kind="png", scale=400)
     other = slow.text.split('data-job="')[1].split('"')[0]
     post(client, f"/send-off/{scene}/jobs/{other}/cancel")
-    for _ in range(100):
-        if "Cancelled" in client.get(f"/send-off/{scene}/jobs/{other}").text:
-            break
-        time.sleep(0.1)
+    until(lambda: "Cancelled" in client.get(f"/send-off/{scene}/jobs/{other}").text)
     assert "Nothing was written" in client.get(f"/send-off/{scene}/jobs/{other}").text
     assert client.get(f"/send-off/{scene}/jobs/{other}/file").status_code == 409
 

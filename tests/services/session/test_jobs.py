@@ -1,12 +1,12 @@
 """Send-offs as jobs: what fails says so, what is cancelled stops, and neither leaves a file behind."""
 
 import threading
-import time
 from dataclasses import replace
 
 import pytest
 
 from builders.making import die
+from builders.waiting import until
 from gaitwire.core.errors import GaitWireError, InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
 from gaitwire.formats.exporting import ExportSettings
@@ -64,13 +64,9 @@ def test_a_cancelled_job_stops_soon_and_leaves_nothing(orchard):
     production = prepare(orchard, find_scene(orchard, "Tamsin waits"), ExportSettings(scale=3))
     board = JobBoard()
     job = board.start("png", production.name, len(production.frames), lambda: production)
-    while job.done < 1:
-        time.sleep(0.02)
-    asked = time.monotonic()
+    until(lambda: job.done >= 1)
     board.cancel(job.id)
-    while job.state in ("waiting", "working"):
-        time.sleep(0.02)
-    assert time.monotonic() - asked < 5
+    until(lambda: job.state not in ("waiting", "working"))
     assert job.state == "cancelled" and job.done < 96
     assert left_behind(job.folder) == []
     board.close()
@@ -90,14 +86,12 @@ def test_many_at_once_wait_their_turn_one_after_the_other(production, monkeypatc
     monkeypatch.setattr("gaitwire.services.session.jobs.run_job", held)
     made = []
     jobs = [board.start("svg", f"job {n}", 1, lambda n=n: made.append(n)) for n in range(20)]
-    while board.counts()["working"] == 0:
-        time.sleep(0.02)
+    until(lambda: board.counts()["working"])
     assert [j.before for j in jobs[1:]] == list(range(1, 20)) and made == []  # nothing is worked out before its turn
     board.cancel(jobs[5].id)
     assert jobs[5].state == "cancelled" and jobs[6].before == 5
     go.set()
-    while any(j.state in ("waiting", "working") for j in jobs):
-        time.sleep(0.02)
+    until(lambda: not any(j.state in ("waiting", "working") for j in jobs))
     assert order == [j.id for j in jobs if j is not jobs[5]] and set(at_once) == {1}
     board.close()
 
@@ -117,8 +111,7 @@ def test_the_last_results_are_kept_and_older_ones_go(production):
     jobs = []
     for _ in range(KEPT + 2):
         job = board.start("svg", production.name, len(production.frames), lambda: production)
-        while job.state in ("waiting", "working"):
-            time.sleep(0.02)
+        until(lambda job=job: job.state not in ("waiting", "working"))
         jobs.append(job)
     with pytest.raises(NotFoundError, match="not kept"):
         board.get(jobs[0].id)

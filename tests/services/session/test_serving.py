@@ -7,7 +7,6 @@ import signal
 import subprocess
 import sys
 import threading
-import time
 import urllib.error
 import urllib.parse
 import urllib.request
@@ -16,6 +15,7 @@ from pathlib import Path
 
 import pytest
 
+from builders.waiting import until
 from gaitwire.store import Store, backups
 from gaitwire.store.documents import list_documents
 from gaitwire.store.opening import FILE_NAME
@@ -88,13 +88,6 @@ def gone(pid):
         return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
     except FileNotFoundError:
         return True
-
-
-def until(check, seconds=60.0):
-    end = time.monotonic() + seconds
-    while not check():
-        assert time.monotonic() < end, "never came true"
-        time.sleep(0.05)
 
 
 @pytest.mark.parametrize("sign", [signal.SIGTERM, signal.SIGINT])
