@@ -6,7 +6,7 @@ import pytest
 from gaitwire.core.addresses import Bead
 from gaitwire.core.timing.easing import EASINGS
 from gaitwire.formats.animated_svg import write_animated_svg
-from gaitwire.formats.exporting import ExportSettings
+from gaitwire.formats.exporting import SvgSettings
 from gaitwire.formats.raster import Raster
 from gaitwire.services.output.sendoff import find_scene, prepare
 from gaitwire.services.rig.corrective_shapes import Correcting
@@ -38,7 +38,7 @@ def played(page, svg, size, seconds):
 
 def compare(page, workspace, scene, label, step=1, bounds=(MEAN, SHARE), **settings):
     """Largest mean difference and share of far-off pixels over the frames; printed, and held to the bounds."""
-    production = prepare(workspace, scene, ExportSettings(scale=0.5, **settings))
+    production = prepare(workspace, scene, SvgSettings(scale=0.5, **settings))
     view = (0.5, 0, 0, 0.5, 0, 0)
     raster = Raster(
         production.arts, production.size, lambda digest: production.pictures[digest][1], view, production.background,
@@ -163,12 +163,12 @@ def test_a_part_of_a_scene_plays_as_we_draw_it(page, orchard):
 
 def test_it_plays_as_often_as_it_was_told_and_then_stays(page, orchard):
     scene = find_scene(orchard, "Pip hops")
-    production = prepare(orchard, scene, ExportSettings(scale=0.25, loops=2))
+    production = prepare(orchard, scene, SvgSettings(scale=0.25, loops=2))
     svg = write_animated_svg(production)
     first, again, after, later = played(page, svg, production.size, [0.5, 1.5, 2.2, 60.0])
     assert np.array_equal(first, again)
     assert np.array_equal(after, later) and not np.array_equal(first, after)
-    endless = write_animated_svg(prepare(orchard, scene, ExportSettings(scale=0.25)))
+    endless = write_animated_svg(prepare(orchard, scene, SvgSettings(scale=0.25)))
     one, much_later = played(page, endless, production.size, [0.5, 100.5])
     assert np.array_equal(one, much_later)
 
@@ -181,8 +181,8 @@ def test_structure_is_kept_and_costs_less_than_every_frame(orchard):
     soft = Softening(orchard, tamsin.id)
     soft.remove_pins([p.id for p in tamsin.pins])
     soft.harden([p.id for p in tamsin.parts if p.soft])
-    kept = write_animated_svg(prepare(orchard, scene, ExportSettings()))
-    sampled = write_animated_svg(prepare(orchard, scene, ExportSettings(sampled=True)))
+    kept = write_animated_svg(prepare(orchard, scene, SvgSettings()))
+    sampled = write_animated_svg(prepare(orchard, scene, SvgSettings(sampled=True)))
     print(f"Tamsin waits: {len(kept)} bytes, every frame written out {len(sampled)}")
     assert len(kept) < 0.8 * len(sampled)
     text = kept.decode()
@@ -198,7 +198,7 @@ def test_kept_area_that_comes_and_goes_plays_there_and_back_as_we_draw_it(page, 
     for bone, stretch in zip(bones, (1.6, 0.7, 1.3), strict=False):
         set_values(floor, 0.0, {(pip.id, bone, "stretch"): stretch, (pip.id, bone, "keep"): 0.0})
         set_values(floor, 20.0, {(pip.id, bone, "stretch"): 1 / stretch, (pip.id, bone, "keep"): 1.0})
-    production = prepare(orchard, scene, ExportSettings(back=True))
+    production = prepare(orchard, scene, SvgSettings(back=True))
     assert production.frames.frames.tolist() == [*range(36), *range(34, 0, -1)]
     compare(page, orchard, scene, "there and back", step=3, back=True)
 

@@ -171,7 +171,8 @@ def fit(
 @app.command()
 def render(
     scene: Annotated[str, typer.Argument(help="Name of a scene.")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="OUT.svg, OUT.gif or a folder for PNGs.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="OUT.svg, OUT.gif, OUT.zip or a folder for PNGs.")],
+    format_: Annotated[str, typer.Option("--format", help="Kind of file; else told by the ending of OUT.")] = "",
     scale: Annotated[float, typer.Option(help="Size against the stage.")] = 1.0,
     loops: Annotated[int, typer.Option(help="How often it plays; 0 is without end.")] = 0,
     background: Annotated[bool, typer.Option(help="With the scene's background, or on nothing.")] = True,
@@ -179,11 +180,12 @@ def render(
     demo: Demo = False,
 ) -> None:
     """Send a scene off as an animated SVG, a GIF or a PNG sequence."""
-    from gaitwire.services.output.sendoff import find_scene, render_to, settings_from
+    from gaitwire.services.output.sendoff import find_scene, format_of, render_to, settings_from
 
-    settings = settings_from(scale=scale, loops=loops, background=background)
+    chosen = format_of(out, format_)
+    settings = settings_from(chosen, scale=scale, loops=loops, background=background)
     with workspace_in(data, demo) as workspace:
-        render_to(workspace, find_scene(workspace, scene), out, settings)
+        render_to(workspace, find_scene(workspace, scene), out, chosen, settings)
     say(f"{out} was written.")
 
 

@@ -5,33 +5,34 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import cached_property
+from typing import Generic, TypeVar
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gaitwire.core.conventions import FloatArray
+from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.evaluate.compiled_scene import CompiledScene
+from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.puppet.art import Art
 from gaitwire.core.scene import Scene
 
 
 class ExportSettings(BaseModel):
-    """What is chosen before a send-off. `loops` 0 plays without end; `last` is the last frame drawn."""
+    """What is chosen before any send-off. `last` is the last frame drawn."""
 
     model_config = ConfigDict(frozen=True)
 
     scale: float = Field(default=1.0, ge=0.05, le=4.0)
     background: bool = True
-    loops: int = Field(default=0, ge=0, le=1000)
     first: int = Field(default=0, ge=0)
     last: int | None = None
     back: bool = False
     """Played there and back: the first and the last frame come once a round."""
     blocking: bool = False
     """Without in-betweens: every pose stands until the next, as the blocking view shows it."""
-    sampled: bool = False
-    """Animated SVG only: write every frame instead of keys and splines."""
 
     def pixels(self, scene: Scene) -> tuple[int, int]:
         """Width and height of a scene's picture as it is written."""
@@ -44,6 +45,24 @@ class ExportSettings(BaseModel):
         return self
 
 
+class PlayedSettings(ExportSettings):
+    """Of a file that plays by itself."""
+
+    loops: int = Field(default=0, ge=0, le=1000)
+    """How often; 0 is without end."""
+
+
+class SvgSettings(PlayedSettings):
+    """Of an animated SVG."""
+
+    sampled: bool = False
+    """Every frame is written out, instead of keys and splines."""
+
+
+Chosen_co = TypeVar("Chosen_co", bound=ExportSettings, covariant=True)
+"""The settings of one kind of file."""
+
+
 def played(first: int, last: int, back: bool) -> FloatArray:
     """The frames of one round, in order; there and back, the last of them comes before the first again."""
     there = np.arange(first, last + 1, dtype=float)
@@ -51,15 +70,35 @@ def played(first: int, last: int, back: bool) -> FloatArray:
 
 
 @dataclass(frozen=True)
-class Production:
-    """One scene, evaluated and ready to be written; nothing in it needs the store."""
+class Production(Generic[Chosen_co]):
+    """One scene, ready to be sent off; nothing in it needs the store. It is evaluated by whoever makes the file."""
 
     name: str
     compiled: CompiledScene
-    frames: Frames
+    times: FloatArray
+    """(F,) the frames of one round, in order."""
     arts: Mapping[tuple[str, str], Sequence[Art]]
-    settings: ExportSettings
+    settings: Chosen_co
     pictures: Mapping[str, tuple[str, bytes]] = field(default_factory=dict)
+
+    def __len__(self) -> int:
+        return len(self.times)
+
+    @cached_property
+    def frames(self) -> Frames:
+        """The frames as they are filmed."""
+        return filmed(evaluate(self.compiled, self.times, blocking=self.settings.blocking))
+
+    @property
+    def clock(self) -> FloatArray:
+        """(F + 1,) the frames and, as the last, the one at the end of the file's time."""
+        first = self.settings.first
+        return np.append(self.times, first if self.settings.back else self.times[-1] + 1)
+
+    @property
+    def course(self) -> Frames:
+        """Everything at those, as the stage shows it; evaluated anew each time."""
+        return evaluate(self.compiled, self.clock, blocking=self.settings.blocking)
 
     @property
     def rate(self) -> Fraction:
@@ -71,17 +110,10 @@ class Production:
         return self.settings.pixels(self.compiled.scene)
 
     @property
-    def all_sampled(self) -> Production:
+    def all_sampled(self) -> Production[Chosen_co]:
         """The same, with every frame written instead of keys and splines."""
         return replace(self, settings=self.settings.model_copy(update={"sampled": True}))
 
     @property
     def background(self) -> str | None:
         return self.compiled.scene.background if self.settings.background else None
-
-    @property
-    def whole(self) -> bool:
-        """Whether all frames of the scene are written, so that its loop closes."""
-        scene = self.compiled.scene
-        last = self.settings.last
-        return self.settings.first == 0 and (last is None or last >= scene.frames - 1)

@@ -1,4 +1,4 @@
-"""Exports: how many pictures a second two worker processes draw and encode."""
+"""Exports: how many pictures a second worker processes draw and encode."""
 
 from __future__ import annotations
 
@@ -24,9 +24,9 @@ def export_png_fps(workspace: Workspace, scene_id: str) -> MeasuredFigure:
 
     def send(_: int) -> None:
         with tempfile.TemporaryDirectory() as home:
-            job = new_job("png", production.name, len(production.frames), Path(home))
-            run_job(job, lambda: production)
+            job = new_job("png", production.name, len(production), Path(home))
+            run_job(job, lambda: production, aside=False)
             if job.state != "done":
                 raise JobError(job.error or "The export did not finish.")
 
-    return rate(turned_about(send, _TIMES), lambda ms: round(len(production.frames) * 1000 / ms, 1))
+    return rate(turned_about(send, _TIMES), lambda ms: round(len(production) * 1000 / ms, 1))

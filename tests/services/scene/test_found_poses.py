@@ -5,7 +5,8 @@ import pytest
 
 from builders.acting import Cast
 from gaitwire.core.addresses import Bead
-from gaitwire.services.output.sendoff import held_apart, prepare, settings_from
+from gaitwire.formats.exporting import ExportSettings
+from gaitwire.services.output.sendoff import held_apart, prepare
 from gaitwire.services.scene.beads import delete_beads, ease_beads, move_beads
 from gaitwire.services.scene.found_poses import FOUND, mark_all_poses, poses_of, spread_out, unmarked_poses
 from gaitwire.services.scene.poses import block_pose, copy_pose, delete_pose, update_pose
@@ -80,7 +81,7 @@ def test_send_off_tells_where_it_differs_from_blocking_and_can_make_that_too(cas
     mark_all_poses(floor, cast.who, [6.0, 18.0])
     apart = held_apart(floor.workspace, floor.scene_id)
     assert 20 < apart < 48
-    made = prepare(floor.workspace, floor.scene_id, settings_from(blocking=True)).frames
-    as_ever = prepare(floor.workspace, floor.scene_id, settings_from()).frames
+    made = prepare(floor.workspace, floor.scene_id, ExportSettings(blocking=True)).frames
+    as_ever = prepare(floor.workspace, floor.scene_id, ExportSettings()).frames
     assert np.abs(made.matrices[10] - made.matrices[6]).max() == 0
     assert np.abs(as_ever.matrices[10] - as_ever.matrices[6]).max() > 0.01

@@ -5,8 +5,9 @@ import pytest
 
 from builders.acting import Cast
 from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.formats.exporting import ExportSettings
 from gaitwire.formats.raster.paper import Raster
-from gaitwire.services.output.sendoff import prepare, settings_from
+from gaitwire.services.output.sendoff import prepare
 from gaitwire.services.scene.floor import update_instance
 from gaitwire.services.scene.poses import key_whole_pose
 from gaitwire.services.scene.posing import set_values
@@ -35,7 +36,7 @@ def test_a_whole_puppet_fades_as_one_picture(cast):
     for frame, opacity in ((0.0, 1.0), (20.0, 0.5)):
         set_values(cast.floor, frame, {(cast.who, cast.who, "opacity"): opacity})
     set_values(cast.floor, 0.0, {(cast.pip, cast.pip, "shown"): 0.0})
-    production = prepare(cast.workspace, cast.floor.scene_id, settings_from(background=False))
+    production = prepare(cast.workspace, cast.floor.scene_id, ExportSettings(background=False))
     raster = Raster(production.arts, production.size, meshes=production.compiled.meshes)
     full, half = (raster.draw(production.frames, n)[..., 3] for n in (0, 20))
     # Where parts lie over each other nothing shines through: all of it is half there.

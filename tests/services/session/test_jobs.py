@@ -6,17 +6,19 @@ from dataclasses import replace
 import pytest
 
 from builders.making import die
+from builders.sinks import FATAL
 from builders.waiting import until
 from gaitwire.core.errors import GaitWireError, InvalidInputError, NotFoundError
 from gaitwire.core.puppet.art import Art
-from gaitwire.formats.exporting import ExportSettings
+from gaitwire.formats.exporting import ExportSettings, SvgSettings
+from gaitwire.formats.sinks import SINKS
 from gaitwire.services.output.sendoff import find_scene, prepare, render_to
 from gaitwire.services.session.jobs import KEPT, MOST_WAITING, JobBoard, new_job, run_job
 
 
 @pytest.fixture
 def production(orchard):
-    return prepare(orchard, find_scene(orchard, "Pip hops"), ExportSettings(scale=0.2))
+    return prepare(orchard, find_scene(orchard, "Pip hops"), SvgSettings(scale=0.2))
 
 
 @pytest.fixture
@@ -27,7 +29,7 @@ def home(tmp_path):
 
 
 def lined_up(kind, production, home):
-    return new_job(kind, production.name, len(production.frames), home)
+    return new_job(kind, production.name, len(production), home)
 
 
 def left_behind(folder):
@@ -53,17 +55,34 @@ def test_a_job_whose_art_cannot_be_drawn_fails_with_words(production, home):
 
 
 def test_a_worker_that_dies_is_told(production, home, monkeypatch):
-    monkeypatch.setattr("gaitwire.services.session.jobs._draw", die)
+    monkeypatch.setattr("gaitwire.services.session.jobs.make", die)
     job = lined_up("png", production, home)
     run_job(job, lambda: production)
     assert job.state == "failed" and "stopped without an answer" in job.error
     assert left_behind(home) == []
 
 
+def test_a_helper_that_dies_is_told(production, home):
+    job = replace(lined_up("png", production, home), format=FATAL)
+    run_job(job, lambda: production)
+    assert job.state == "failed" and "stopped without an answer" in job.error
+    assert left_behind(home) == []
+
+
+def test_what_is_told_of_a_file_comes_after_it_and_holds_nothing_up(production, home):
+    job = lined_up("svg", production, home)
+    run_job(job, lambda: production)
+    assert job.state == "done" and job.told and job.aside.startswith("every frame written out it would be")
+    quiet = lined_up("svg", production, home)
+    run_job(quiet, lambda: production, aside=False)
+    assert quiet.state == "done" and quiet.told and quiet.aside == ""
+    assert quiet.file.read_bytes() == job.file.read_bytes()
+
+
 def test_a_cancelled_job_stops_soon_and_leaves_nothing(orchard):
     production = prepare(orchard, find_scene(orchard, "Tamsin waits"), ExportSettings(scale=3))
     board = JobBoard()
-    job = board.start("png", production.name, len(production.frames), lambda: production)
+    job = board.start("png", production.name, len(production), lambda: production)
     until(lambda: job.done >= 1)
     board.cancel(job.id)
     until(lambda: job.state not in ("waiting", "working"))
@@ -76,7 +95,7 @@ def test_many_at_once_wait_their_turn_one_after_the_other(production, monkeypatc
     """Twenty at once take no more processes and memory than one."""
     board, go, order, at_once = JobBoard(), threading.Event(), [], []
 
-    def held(job, making):
+    def held(job, making, aside):
         at_once.append(board.counts()["working"])
         go.wait(60)
         making()
@@ -98,7 +117,7 @@ def test_many_at_once_wait_their_turn_one_after_the_other(production, monkeypatc
 
 def test_too_many_are_told_to_wait(production, monkeypatch):
     board, go = JobBoard(), threading.Event()
-    monkeypatch.setattr("gaitwire.services.session.jobs.run_job", lambda job, making: go.wait(60))
+    monkeypatch.setattr("gaitwire.services.session.jobs.run_job", lambda job, making, aside: go.wait(60))
     with pytest.raises(GaitWireError, match="wait already"):
         for n in range(MOST_WAITING + 2):
             board.start("svg", f"job {n}", 1, lambda: production)
@@ -110,7 +129,7 @@ def test_the_last_results_are_kept_and_older_ones_go(production):
     board = JobBoard()
     jobs = []
     for _ in range(KEPT + 2):
-        job = board.start("svg", production.name, len(production.frames), lambda: production)
+        job = board.start("svg", production.name, len(production), lambda: production)
         until(lambda job=job: job.state not in ("waiting", "working"))
         jobs.append(job)
     with pytest.raises(NotFoundError, match="not kept"):
@@ -129,7 +148,7 @@ def test_names_become_safe_files_and_unknown_kinds_are_refused(production, home)
 
 
 def test_a_failed_render_leaves_no_target(orchard, home, monkeypatch):
-    monkeypatch.setattr("gaitwire.services.session.jobs._write", die)
+    monkeypatch.setattr("gaitwire.services.session.jobs.make", die)
     with pytest.raises(GaitWireError, match="stopped without an answer"):
-        render_to(orchard, find_scene(orchard, "Pip hops"), home / "a.svg", ExportSettings())
+        render_to(orchard, find_scene(orchard, "Pip hops"), home / "a.svg", SINKS["svg"])
     assert left_behind(home) == []

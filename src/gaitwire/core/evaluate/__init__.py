@@ -1,7 +1,7 @@
 """From a scene and its puppets to `Frames`.
 
-The order of stages is fixed: sample, drive, skeleton, bearing, limbs, dynamics, fixes, deform,
-frames. Present today: sample, skeleton, frames.
+Channels are sampled and composed by layers (`layers`), bones and limbs are laid segment by segment (`posed`),
+controls correct parts and pins, soft parts are bent, and `evaluate` puts it all together as `Frames`.
 """
 
 from gaitwire.core.evaluate.compiled_scene import CompiledScene, compile_scene

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import partial
 from operator import add
 
 import numpy as np
@@ -14,7 +14,6 @@ from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.controls import corrected_parts
 from gaitwire.core.evaluate.coupled_groups import solved_nodes
-from gaitwire.core.evaluate.evaluate import evaluate
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.core.evaluate.values import moved_beneath, sample_parts, sample_values, sample_whole, shown_times
 from gaitwire.core.geometry import affine
@@ -23,7 +22,7 @@ from gaitwire.core.timing.channel import NODE_PROPERTIES, PART_PROPERTIES, PROPE
 from gaitwire.core.timing.key import Key
 from gaitwire.formats.animated_svg.course import PropertyCourse, channel_course, frame_course
 from gaitwire.formats.animated_svg.elements import ArtWriter, animation, label
-from gaitwire.formats.exporting import Production, played
+from gaitwire.formats.exporting import Production, SvgSettings
 
 
 @dataclass(frozen=True)
@@ -42,14 +41,13 @@ _RESTS = {name: prop.rest for kind in PROPERTIES.values() for name, prop in kind
 class Writer:
     """What is being written, and how long it plays."""
 
-    def __init__(self, production: Production) -> None:
+    def __init__(self, production: Production[SvgSettings], frames: Frames) -> None:
         self.production = production
+        self.frames = frames
+        """The production's frames and, as the last, the one at the end of the file's time."""
         scene = production.compiled.scene
         settings = production.settings
-        last = scene.frames - 1 if settings.last is None else min(settings.last, scene.frames - 1)
-        self.times = np.arange(float(settings.first), last + 1.5)
-        if settings.back:
-            self.times = np.append(played(settings.first, last, back=True), settings.first)
+        self.times = production.clock
         self.first, self.end = float(settings.first), float(settings.first + len(self.times) - 1)
         self.clock = np.arange(self.first, self.end + 0.5)
         """The file's own time: goes on where the frames go back."""
@@ -133,11 +131,6 @@ class Writer:
         if course is not None:
             return course.pieces[0].v0
         return _RESTS[prop] if rest is None else rest
-
-    @cached_property
-    def frames(self) -> Frames:
-        """The production's frames and, as the last, the one at the end of the file's time."""
-        return evaluate(self.production.compiled, self.times, blocking=self.production.settings.blocking)
 
     @property
     def shares(self) -> str:

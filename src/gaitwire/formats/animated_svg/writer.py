@@ -11,7 +11,7 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
-from gaitwire.core.evaluate.frames import PointRange
+from gaitwire.core.evaluate.frames import Frames, PointRange
 from gaitwire.core.geometry import affine
 from gaitwire.core.geometry.path import number
 from gaitwire.core.puppet.model import Puppet
@@ -19,7 +19,7 @@ from gaitwire.formats.animated_svg.bending import bent_paths, flip_book
 from gaitwire.formats.animated_svg.bones import BoneGroup, Writer, layers_of, opened, sampled_layers
 from gaitwire.formats.animated_svg.elements import animation, label, title
 from gaitwire.formats.animated_svg.order import movers, places
-from gaitwire.formats.exporting import Production
+from gaitwire.formats.exporting import Production, SvgSettings
 
 
 def _names(puppets: Sequence[Puppet]) -> dict[str, str]:
@@ -218,9 +218,9 @@ def _corrections(writer: Writer, part: _Part) -> FloatArray:
     return np.asarray(affine.compose(affine.compose(affine.invert(bone), whole), back).T)
 
 
-def write_animated_svg(production: Production) -> bytes:
-    """The whole scene as one SVG that plays by itself."""
-    writer = Writer(production)
+def write_animated_svg(production: Production[SvgSettings], frames: Frames | None = None) -> bytes:
+    """The whole scene as one SVG that plays by itself; `frames` are the production's course, if it is known."""
+    writer = Writer(production, production.course if frames is None else frames)
     scene = production.compiled.scene
     width, height = production.size
     ground = f'<rect width="100%" height="100%" fill="{production.background}"/>' if production.background else ""

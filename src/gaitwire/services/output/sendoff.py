@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import shutil
 import tempfile
-import zipfile
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -13,13 +12,12 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError, JobError, NotFoundError
-from gaitwire.core.evaluate import CompiledScene, compile_scene, evaluate
-from gaitwire.core.evaluate.camera import filmed
+from gaitwire.core.evaluate import CompiledScene, compile_scene
 from gaitwire.core.evaluate.posed import pose
 from gaitwire.core.evaluate.values import sample_parts, shown_times
 from gaitwire.core.puppet.art import Picture, leaves
 from gaitwire.formats.exporting import ExportSettings, Production, played
-from gaitwire.formats.exports import EXPORTS
+from gaitwire.formats.sinks import SINKS, Format, format_named
 from gaitwire.services.session.jobs import Job, new_job, run_job
 from gaitwire.services.session.locking import PREFIX
 from gaitwire.services.session.pictures import arts_of
@@ -41,20 +39,19 @@ class Plan:
     workspace: Workspace
     compiled: CompiledScene
     settings: ExportSettings
-    frames: FloatArray
+    times: FloatArray
 
     @property
     def name(self) -> str:
         return self.compiled.scene.name
 
-    def production(self) -> Production:
-        """Everything an export needs, evaluated."""
+    def production(self) -> Production[Any]:
+        """Everything an export needs."""
         workspace, compiled = self.workspace, self.compiled
-        frames = filmed(evaluate(compiled, self.frames, cache=workspace.blocks, blocking=self.settings.blocking))
         arts = arts_of(workspace, compiled)
         hashes = {n.hash for row in arts.values() for art in row for n in leaves(art.nodes) if isinstance(n, Picture)}
         pictures = {digest: tuple(get_blob(workspace.store, digest)) for digest in hashes}
-        return Production(self.name, compiled, frames, arts, self.settings, pictures)  # type: ignore[arg-type]
+        return Production(self.name, compiled, self.times, arts, self.settings, pictures)  # type: ignore[arg-type]
 
 
 def plan(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Plan:
@@ -90,14 +87,15 @@ def held_apart(workspace: Workspace, scene_id: str) -> int:
     return int(unlike.sum())
 
 
-def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production:
-    """Everything an export needs, evaluated at once; raises InvalidInputError as `plan` does."""
+def prepare(workspace: Workspace, scene_id: str, settings: ExportSettings) -> Production[Any]:
+    """Everything an export needs; raises InvalidInputError as `plan` does."""
     return plan(workspace, scene_id, settings).production()
 
 
-def settings_from(**values: Any) -> ExportSettings:
-    """Settings as they were typed; raises InvalidInputError, by field."""
-    return revised(ExportSettings(), values)
+def settings_from(format_: Format, **values: Any) -> ExportSettings:
+    """Settings as they were typed, those that a kind of file knows; raises InvalidInputError, by field."""
+    known = format_.settings.model_fields
+    return revised(format_.settings(), {name: value for name, value in values.items() if name in known})
 
 
 def find_scene(workspace: Workspace, name: str) -> str:
@@ -110,37 +108,43 @@ def find_scene(workspace: Workspace, name: str) -> str:
     raise NotFoundError(f"There is no scene called “{name}”.", f"There is: {known}.")
 
 
-def render_to(workspace: Workspace, scene_id: str, target: Path, settings: ExportSettings) -> None:
-    """Write a scene to OUT.svg, OUT.gif or a folder of PNGs; whole, or not at all.
+def format_of(target: Path, name: str = "") -> Format:
+    """The kind of file of that name, else the first that ends like the target; a folder takes what can lie in one.
 
-    Raises InvalidInputError for a target of another kind, JobError when the work fails.
+    Raises InvalidInputError for a target of another kind.
     """
-    kind = {".svg": "svg", ".gif": "gif", "": "png"}.get(target.suffix.lower())
-    if kind is None:
-        raise InvalidInputError(
-            f"“{target.name}” is no kind of file that can be written.", "Use .svg, .gif or a folder."
-        )
-    planned = plan(workspace, scene_id, settings)
+    if name:
+        return format_named(name)
+    suffix = target.suffix.lower()
+    for format_ in SINKS.values():
+        if suffix == format_.suffix or (not suffix and format_.unpack is not None):
+            return format_
+    known = ", ".join(dict.fromkeys(f.suffix for f in SINKS.values()))
+    raise InvalidInputError(f"“{target.name}” is no kind of file that can be written.", f"Use {known} or a folder.")
+
+
+def render_to(
+    workspace: Workspace, scene_id: str, target: Path, format_: Format, settings: ExportSettings | None = None
+) -> None:
+    """Write a scene to a file, or a folder where the kind of file may be one; whole, or not at all.
+
+    Raises JobError when the work fails.
+    """
+    planned = plan(workspace, scene_id, settings or format_.settings())
     with tempfile.TemporaryDirectory(prefix=PREFIX) as home:
-        job = new_job(kind, planned.name, len(planned.frames), Path(home))
-        run_job(job, planned.production)
+        job = new_job(format_.name, planned.name, len(planned.times), Path(home))
+        run_job(job, planned.production, aside=False)
         if job.state != "done":
             raise JobError(job.error or "The send-off did not finish.")
-        if EXPORTS[kind].suffix != ".zip":
-            target.parent.mkdir(parents=True, exist_ok=True)
-            shutil.move(job.file, target)
+        if format_.unpack is not None and not target.suffix:
+            format_.unpack(job.file, target)
             return
-        target.mkdir(parents=True, exist_ok=True)
-        with zipfile.ZipFile(job.file) as archive:
-            archive.extractall(target)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.move(job.file, target)
 
 
 def frame_of(job: Job, index: int) -> bytes:
     """One picture out of a finished sequence's file; raises NotFoundError."""
-    if job.state != "done" or job.file.suffix != ".zip":
+    if job.state != "done" or job.format.frame is None:
         raise NotFoundError("There is no such picture.", "Make the send-off first.")
-    with zipfile.ZipFile(job.file) as archive:
-        names = archive.namelist()
-        if not 0 <= index < len(names):
-            raise NotFoundError("There is no such picture.", f"The sequence has {len(names)}.")
-        return archive.read(names[index])
+    return job.format.frame(job.file, index)

@@ -2,36 +2,34 @@
 
 from __future__ import annotations
 
+import os
 import shutil
+import signal
 import threading
 import uuid
 from collections import OrderedDict, deque
 from collections.abc import Callable
 from contextlib import ExitStack, suppress
 from dataclasses import dataclass, field
-from multiprocessing.connection import Connection, wait
+from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
-from typing import Literal, NamedTuple
+from typing import Any, Literal
 
-from gaitwire.core.errors import GaitWireError, InvalidInputError, JobError, NotFoundError
+from gaitwire.core.errors import GaitWireError, JobError, NotFoundError
 from gaitwire.formats.exporting import Production
-from gaitwire.formats.exports import EXPORTS, draw_frames
+from gaitwire.formats.sinks import Format, format_named
+from gaitwire.services.session.journal import put_down
 from gaitwire.services.session.locking import passing_folder
-from gaitwire.services.session.workers import humble, process_context
-
-WORKERS = 2
-"""Processes that draw, for all jobs together: one job has its turn at a time, the others wait for theirs."""
-
-BUDGET = 3_000_000_000
-"""Bytes that they may take beyond what they start with, all together."""
+from gaitwire.services.session.making import BUDGET, HELPERS, Added, Aside, Written, make
+from gaitwire.services.session.workers import process_context
 
 KEPT = 12
 MOST_WAITING = 40
 
 JobState = Literal["waiting", "working", "done", "failed", "cancelled"]
 
-ProductionMaker = Callable[[], Production]
+ProductionMaker = Callable[[], Production[Any]]
 """Makes what an export needs, once it is its turn: it may take much memory, and few are made at a time."""
 
 
@@ -40,7 +38,7 @@ class Job:
     """One send-off under way, or finished."""
 
     id: str
-    kind: str
+    format: Format
     name: str
     total: int
     folder: Path
@@ -50,104 +48,50 @@ class Job:
     """How many jobs have their turn before it."""
     error: str = ""
     size: int = 0
-    sampled_size: int = 0
+    """Bytes of the finished file."""
+    aside: str = ""
+    """What is told of the finished file besides."""
+    told: bool = False
+    """Whether that is all, and nothing is worked out any more."""
     cancelled: threading.Event = field(default_factory=threading.Event)
 
     @property
     def file(self) -> Path:
-        return self.folder / f"{self.name}{EXPORTS[self.kind].suffix}"
+        return self.folder / f"{self.name}{self.format.suffix}"
 
     @property
     def share(self) -> float:
         return 1.0 if self.state == "done" else min(0.99, self.done / max(1, self.total + 1))
 
 
-class Sampled(NamedTuple):
-    """Bytes of a file that keeps structure, if every frame were written out instead."""
-
-    size: int
-
-
-def _draw(pipe: Connection, production: Production, kind: str, indices: list[int], folder: Path) -> None:
-    """A worker's whole life: draw frames into files, report each."""
-    humble(BUDGET // WORKERS)
-
-    def keep(index: int, data: bytes) -> None:
-        (folder / f"{index:06d}").write_bytes(data)
-        pipe.send(index)
-
-    try:
-        draw_frames(production, EXPORTS[kind], indices, keep)
-        pipe.send(None)
-    except GaitWireError as error:
-        pipe.send(error)
-    except MemoryError:
-        pipe.send(JobError(_TOO_MUCH, _SMALLER))
-    except OSError as error:
-        with suppress(OSError):  # who asked may be gone, and its folder with it
-            pipe.send(JobError(f"A frame could not be kept ({error.strerror or error}).", "Make room on the disk."))
-
-
-_TOO_MUCH = "This needs more memory than is allowed."
-_SMALLER = "Choose a smaller size or fewer frames."
-
-
-def _write(pipe: Connection, production: Production, kind: str, count: int, folder: Path, target: Path) -> None:
-    """The last step: put the file together beside its place, then move it there."""
-    export = EXPORTS[kind]
-    humble(BUDGET)
-    try:
-        if export.write is not None:
-            data = export.write(production)
-            pipe.send(Sampled(len(export.write(production.all_sampled))))
-        elif export.assemble is not None:
-            data = export.assemble(production, [(folder / f"{i:06d}").read_bytes() for i in range(count)])
-        part = target.with_suffix(".part")
-        part.write_bytes(data)
-        part.rename(target)
-        pipe.send(None)
-    except GaitWireError as error:
-        pipe.send(error)
-    except MemoryError:
-        pipe.send(JobError(_TOO_MUCH, _SMALLER))
-    except OSError as error:
-        pipe.send(JobError(f"The file could not be written ({error.strerror or error}).", "Make room on the disk."))
-
-
-class _Crew:
-    """Worker processes of one job, watched together."""
+class _Maker:
+    """The worker process of one job, watched."""
 
     def __init__(self, job: Job) -> None:
         self.job = job
-        self._processes: list[ForkServerProcess] = []
-        self._pipes: list[Connection] = []
 
-    def start(self, work: object, *args: object) -> None:
+    def run(self, production: Production[Any], aside: bool) -> None:
+        """Until it is done; raises what it raised, and JobError when it dies or on cancel."""
         receiver, sender = process_context.Pipe(duplex=False)
-        process = process_context.Process(target=work, args=(sender, *args), daemon=True)  # type: ignore[arg-type]
+        args = (sender, self.job.format, production, self.job.file, aside)
+        process = process_context.Process(target=make, args=args)
         try:
             process.start()
         except OSError as error:
             raise JobError("A worker could not be started.", f"{error.strerror or error}.") from error
         sender.close()
-        self._processes.append(process)
-        self._pipes.append(receiver)
-
-    def watch(self) -> None:
-        """Until all are done; raises what a worker raised, and JobError when one dies or on cancel."""
-        open_ = list(self._pipes)
         try:
-            while open_:
+            while self._goes_on(receiver):
                 if self.job.cancelled.is_set():
                     raise JobError("This was cancelled.")
-                for pipe in wait(open_, timeout=0.1):
-                    if self._take(pipe):  # type: ignore[arg-type]
-                        open_.remove(pipe)  # type: ignore[arg-type]
         finally:
-            self._end()
+            _end(process)
+            receiver.close()
 
-    def _take(self, pipe: Connection) -> bool:
-        """One message; whether that worker is done."""
+    def _goes_on(self, pipe: Connection) -> bool:
+        """Take one message, if there is one within a moment; whether the worker goes on."""
+        if not pipe.poll(0.1):
+            return True
         try:
             message = pipe.recv()
         except EOFError:
@@ -156,49 +100,42 @@ class _Crew:
             ) from None
         if isinstance(message, GaitWireError):
             raise message
-        if message is None:
-            return True
-        if isinstance(message, Sampled):
-            self.job.sampled_size = message.size
-            return False
-        self.job.done += 1
-        return False
-
-    def _end(self) -> None:
-        for process in self._processes:
-            process.kill()
-            process.join()
-            process.close()
-        for pipe in self._pipes:
-            pipe.close()
-        self._processes, self._pipes = [], []
+        if isinstance(message, Added):
+            self.job.done += 1
+        elif isinstance(message, Written):
+            self.job.size, self.job.state = message.size, "done"
+        elif isinstance(message, Aside):
+            self.job.aside = message.said
+        return message is not None
 
 
-def run_job(job: Job, making: ProductionMaker) -> None:
-    """Do all of a job's work, in worker processes; its state says how it ended."""
-    frames = job.folder / "frames"
+def _end(process: ForkServerProcess) -> None:
+    """End a worker with all its helpers."""
+    with suppress(OSError):
+        if process.pid is not None:
+            os.killpg(process.pid, signal.SIGKILL)
+    process.kill()
+    process.join()
+    process.close()
+
+
+def run_job(job: Job, making: ProductionMaker, aside: bool = True) -> None:
+    """Do all of a job's work, in worker processes; its state says how it ended.
+
+    What may be told of the finished file besides (`aside`) is worked out when the job is done already.
+    """
     job.state = "working"
     try:
-        frames.mkdir()
-        production = making()
-        count = len(production.frames)
-        if EXPORTS[job.kind].encode is not None:
-            crew = _Crew(job)
-            workers = min(WORKERS, count)
-            for n in range(workers):
-                crew.start(_draw, production, job.kind, list(range(n, count, workers)), frames)
-            crew.watch()
-        crew = _Crew(job)
-        crew.start(_write, production, job.kind, count, frames, job.file)
-        crew.watch()
-        job.size = job.file.stat().st_size
-        job.state = "done"
+        _Maker(job).run(making(), aside)
     except GaitWireError as error:
-        job.state, job.error = ("cancelled", "") if job.cancelled.is_set() else ("failed", str(error))
-    except OSError as error:
-        job.state, job.error = "failed", f"The file could not be written: {error.strerror or error}."
+        if not job.size:
+            job.state, job.error = ("cancelled", "") if job.cancelled.is_set() else ("failed", str(error))
+    except Exception as error:  # noqa: BLE001 - those who wait behind it still have their turn; the log has it all
+        number = put_down(error, f"send-off {job.format.name}")
+        job.state, job.error = "failed", f"Something went wrong in the program (number {number})."
     finally:
-        shutil.rmtree(frames, ignore_errors=True)
+        job.file.with_suffix(".part").unlink(missing_ok=True)
+        job.told = True
 
 
 class JobBoard:
@@ -224,6 +161,9 @@ class JobBoard:
             for old in finished[: max(0, len(self._jobs) - KEPT)]:
                 del self._jobs[old.id]
                 shutil.rmtree(old.folder, ignore_errors=True)
+            for working in self._jobs.values():
+                if working.state == "done":
+                    working.cancelled.set()  # its file is there: nobody waits for what else could be told of it
             self._waiting.append((job, making))
             self._count()
             if self._thread is None:
@@ -248,7 +188,7 @@ class JobBoard:
                 job.state = "cancelled" if job.cancelled.is_set() else "working"
                 self._count()
             if job.state == "working":
-                run_job(job, making)
+                run_job(job, making, aside=not self._waiting)
             with self._changed:
                 self._count()
 
@@ -257,7 +197,7 @@ class JobBoard:
         with self._changed:
             states = [j.state for j in self._jobs.values()]
         return {
-            "waiting": states.count("waiting"), "working": states.count("working"), "workers": WORKERS,
+            "waiting": states.count("waiting"), "working": states.count("working"), "workers": HELPERS + 1,
             "budget_bytes": BUDGET,
         }  # fmt: skip
 
@@ -295,10 +235,9 @@ class JobBoard:
 
 def new_job(kind: str, name: str, frames: int, home: Path) -> Job:
     """A job with a folder of its own; raises InvalidInputError for an unknown kind."""
-    if kind not in EXPORTS:
-        raise InvalidInputError(f"There is no export “{kind}”.", f"Known: {', '.join(EXPORTS)}.")
+    format_ = format_named(kind)
     job_id = str(uuid.uuid4())
     folder = home / job_id
     folder.mkdir(parents=True)
     safe = "".join(ch if ch.isalnum() or ch in "-_ " else "_" for ch in name).strip() or "scene"
-    return Job(job_id, kind, safe, frames if EXPORTS[kind].encode is not None else 0, folder)
+    return Job(job_id, format_, safe, frames if format_.drawn else 0, folder)

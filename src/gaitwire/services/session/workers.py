@@ -60,8 +60,8 @@ def give_memory_back() -> None:
 def limit_memory(extra: int) -> None:
     """Let this process grow by `extra` bytes at most, where the system can say how large it is."""
     try:
-        now = pages_in_use()[0] * PAGE
-        resource.setrlimit(resource.RLIMIT_AS, (now + extra, now + extra))
+        most = pages_in_use()[0] * PAGE + extra
+        resource.setrlimit(resource.RLIMIT_AS, (most, resource.getrlimit(resource.RLIMIT_AS)[1]))
     except (OSError, ValueError):
         return
 
@@ -69,8 +69,18 @@ def limit_memory(extra: int) -> None:
 def humble(extra: int) -> None:
     """Make this worker one that harms nobody: after the pages in turn, with a limit, and gone when its program is."""
     limit_memory(extra)
+    wait_on_pages()
+    watch_parent()
+
+
+def wait_on_pages() -> None:
+    """Have the program's pages go first."""
     with suppress(OSError):
         os.nice(10)
+
+
+def watch_parent() -> None:
+    """End when whoever started this process has ended; takes a thread, so whoever forks does so before."""
     threading.Thread(target=_end_with_parent, daemon=True).start()
 
 

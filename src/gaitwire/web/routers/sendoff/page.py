@@ -10,9 +10,10 @@ from starlette.responses import FileResponse, HTMLResponse, Response
 
 from gaitwire.core.errors import ConflictError, InvalidInputError
 from gaitwire.formats.exporting import ExportSettings
-from gaitwire.formats.exports import EXPORTS
+from gaitwire.formats.sinks import SINKS, format_named
 from gaitwire.services.output.sendoff import frame_of, held_apart, plan, settings_from
-from gaitwire.services.session.jobs import BUDGET, WORKERS, Job, JobBoard
+from gaitwire.services.session.jobs import Job, JobBoard
+from gaitwire.services.session.making import BUDGET, HELPERS
 from gaitwire.web.context import Space, standing
 from gaitwire.web.routers.shared.forms import Nth
 from gaitwire.web.templating import page
@@ -34,9 +35,19 @@ def send_off(workspace: Space, scene_id: str) -> HTMLResponse:
     scene = workspace.scene(scene_id)
     state = standing(workspace, "scene", scene_id)
     return page(
-        "sendoff/sendoff.html", standing=state, scene=scene, exports=EXPORTS, settings=ExportSettings(),
+        "sendoff/sendoff.html", standing=state, scene=scene, formats=SINKS.values(), own=own_settings(),
         held=held_apart(workspace, scene_id),
     )  # fmt: skip
+
+
+def own_settings() -> dict[str, list[str]]:
+    """Settings that not every kind of file has, each with the names of those that have it."""
+    found: dict[str, list[str]] = {}
+    for format_ in SINKS.values():
+        for name in format_.settings.model_fields:
+            if name not in ExportSettings.model_fields:
+                found.setdefault(name, []).append(format_.name)
+    return found
 
 
 def _number(text: str, name: str) -> int:
@@ -74,6 +85,7 @@ def make(
     background: Annotated[bool, Form()] = False,
     back: Annotated[bool, Form()] = False,
     blocking: Annotated[bool, Form()] = False,
+    sampled: Annotated[bool, Form()] = False,
 ) -> HTMLResponse:
     """Begin a send-off; its progress comes back, and asks for itself until it is done."""
     scene = workspace.scene(scene_id)
@@ -82,29 +94,35 @@ def make(
     if not 5 <= percent <= 400:
         raise InvalidInputError("The size lies between 5 and 400 %.", "100 is the size of the stage.")
     settings = settings_from(
+        format_named(kind),
         scale=percent / 100,
         loops=0 if endless else _times(loops),
         background=background,
         back=back,
         blocking=blocking,
+        sampled=sampled,
         first=_number(first, "first frame") - number if first else 0,
         last=_number(last, "last frame") - number if last else None,
     )
     planned = plan(workspace, scene_id, settings)
-    job = board.start(kind, planned.name, len(planned.frames), planned.production)
+    job = board.start(kind, planned.name, len(planned.times), planned.production)
     return _progress(job, scene_id)
 
 
 def _progress(job: Job, scene_id: str) -> HTMLResponse:
-    return page(
-        "sendoff/job.html", job=job, scene_id=scene_id, export=EXPORTS[job.kind], workers=WORKERS, budget=BUDGET
-    )
+    return page("sendoff/job.html", job=job, scene_id=scene_id, format=job.format, workers=HELPERS + 1, budget=BUDGET)
 
 
 @router.get("/{scene_id}/jobs/{job_id}")
 def progress(board: Board, scene_id: str, job_id: str) -> HTMLResponse:
     """How far a job is."""
     return _progress(board.get(job_id), scene_id)
+
+
+@router.get("/{scene_id}/jobs/{job_id}/aside")
+def aside(board: Board, scene_id: str, job_id: str) -> HTMLResponse:
+    """What else is told of a finished file; asks for itself until that is all."""
+    return page("sendoff/aside.html", job=board.get(job_id), scene_id=scene_id)
 
 
 @router.post("/{scene_id}/jobs/{job_id}/cancel")
@@ -119,13 +137,12 @@ def fetch(board: Board, scene_id: str, job_id: str, save: bool = False) -> Respo
     job = board.get(job_id)
     if job.state != "done":
         raise ConflictError("This file is not ready.", "Wait until it is done.")
-    headers = {"Cache-Control": "no-store"}
+    # What is opened by itself, as an SVG may be, may play, and do nothing else.
+    policy = "default-src 'none'; img-src data:; style-src 'none'; sandbox"
+    headers = {"Cache-Control": "no-store", "Content-Security-Policy": policy}
     if save:
         headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(job.file.name)}"
-    if EXPORTS[job.kind].name == "svg":
-        # An SVG opened by itself may play, and do nothing else.
-        headers["Content-Security-Policy"] = "default-src 'none'; img-src data:; style-src 'none'; sandbox"
-    return FileResponse(job.file, media_type=EXPORTS[job.kind].media_type, headers=headers)
+    return FileResponse(job.file, media_type=job.format.media_type, headers=headers)
 
 
 @router.get("/{scene_id}/jobs/{job_id}/frames/{index}.png")

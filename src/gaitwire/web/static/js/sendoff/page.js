@@ -17,7 +17,13 @@ function pixels() {
 form.addEventListener("input", (event) => {
   if (event.target.name === "loops") form.querySelector('[name=endless][value="false"]').checked = true;
 });
-form.addEventListener("change", () => { pixels(); again(150); });
+function ownSettings() {
+  const kind = form.elements.kind.value;
+  for (const row of form.querySelectorAll("[data-of]")) row.hidden = !row.dataset.of.split(" ").includes(kind);
+}
+
+ownSettings();
+form.addEventListener("change", () => { pixels(); ownSettings(); again(150); });
 form.addEventListener("submit", () => clearTimeout(waiting)); // Enter, or the button, is as good as waiting
 document.addEventListener("DOMContentLoaded", () => again(0));
 if (document.readyState !== "loading") again(50);
