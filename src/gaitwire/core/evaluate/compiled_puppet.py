@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import NamedTuple
@@ -12,13 +11,11 @@ import numpy as np
 
 from gaitwire.core.addresses import OwnAddress
 from gaitwire.core.conventions import FloatArray, IntArray
-from gaitwire.core.deform.skin import Skin
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate.blends import Blend, BlendOwners, blends_of
-from gaitwire.core.evaluate.frames import PointRange
-from gaitwire.core.evaluate.nodes import nodes_of
+from gaitwire.core.evaluate.blends import Blend
+from gaitwire.core.evaluate.puppet_build import PuppetBuild, Skins, SoftPart, build_puppet
 from gaitwire.core.evaluate.seat import ridden_tables, seat_table
-from gaitwire.core.evaluate.skeleton import Flips, Skeleton, build_skeleton
+from gaitwire.core.evaluate.skeleton import Flips, Skeleton
 from gaitwire.core.evaluate.turned import Turning, turning_of
 from gaitwire.core.evaluate.value_tables import (
     TABLES,
@@ -35,14 +32,9 @@ from gaitwire.core.motion.composed_phrases import Lanes, Told, compose_phrase, m
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.change import KINDS
-from gaitwire.core.puppet.model import Part, Puppet
+from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
-    CONTROL_PROPERTIES,
-    LIMB_PROPERTIES,
-    NODE_PROPERTIES,
-    PART_PROPERTIES,
-    WHOLE_PROPERTIES,
     OwnerKind,
     repeat_of,
 )
@@ -50,9 +42,6 @@ from gaitwire.core.timing.offset import Offset
 from gaitwire.core.timing.sample import KeyTable, compile_keys
 from gaitwire.core.walk.span import Gait, GaitSpan, PuppetMotion, gaits_on
 from gaitwire.core.walk.walker import walker_of
-
-Skins = Mapping[str, Skin]
-"""Skins of soft parts, by part id."""
 
 
 class Source(NamedTuple):
@@ -75,6 +64,11 @@ class Source(NamedTuple):
     marked: bool = True
     """Whether its poses are marked, and not only times of keys."""
 
+    def built_like(self, other: Source) -> bool:
+        """Whether another differs by no more than keys, links and what lies on the keys."""
+        same = self.puppet is other.puppet or self.puppet == other.puppet
+        return same and self.instance == other.instance and self.soft == other.soft
+
     @property
     def linked(self) -> bool:
         """Whether anything but parents joins its bones on some frame."""
@@ -91,45 +85,51 @@ class Phrased(NamedTuple):
 
 
 @dataclass(frozen=True)
-class SoftPart:
-    """A soft part among the parts and nodes of its puppet."""
-
-    skin: Skin
-    part: int
-    own: int  # node of its own bone
-    bones: IntArray  # (B,) nodes of the bones that bend it
-    pivots: FloatArray  # (2, B) of those at rest, in the puppet's pixels
-    pins: IntArray  # (n,) nodes of its pins
-    points: PointRange
-    numbers: tuple[int, ...]  # of its drawings, in order
-
-
-@dataclass(frozen=True)
 class CompiledPuppet:
     """One instance of a puppet, as arrays."""
 
-    skeleton: Skeleton
+    build: PuppetBuild
     keys: KeyTable
     nodes: ValueTable
     parts: PartTable
     limbs: ValueTable
     controls: ValueTable
     whole: ValueTable
-    softs: tuple[SoftPart, ...]
-    points: int
     blends: tuple[Blend, ...]  # fixes, pads and gauges in their order
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
     pivot: float  # across, in the puppet's pixels: about what it turns round
     turning: Turning | None  # how it turns round, if it does
-    exposure: int  # frames for which each picture stays
-    signature: str
-    """Hash of everything that the puppet's frames depend on."""
     source: Source = field(repr=False)
     """What it was compiled from."""
+    ridden: str = ""
+    """What is not as the source says, in words that no other such state has."""
 
     held: dict[tuple[str, float], FloatArray] = field(init=False, default_factory=dict, repr=False, compare=False)
     """What lay beneath phrases that hold it still when they began, by table and time, once it was asked for."""
+
+    @property
+    def skeleton(self) -> Skeleton:
+        return self.build.skeleton
+
+    @property
+    def softs(self) -> tuple[SoftPart, ...]:
+        return self.build.softs
+
+    @cached_property
+    def points(self) -> int:
+        """How many points its soft parts have."""
+        return sum(s.skin.count for s in self.softs)
+
+    @property
+    def exposure(self) -> int:
+        """Frames for which each picture stays."""
+        return self.source.instance.exposure
+
+    @cached_property
+    def signature(self) -> str:
+        """Hash of everything that the puppet's frames depend on; worked out when it is asked for."""
+        return _signature(self.source, self.ridden)
 
     @cached_property
     def beneath_phrases(self) -> CompiledPuppet:
@@ -143,14 +143,12 @@ class CompiledPuppet:
     def walking(self, spans: tuple[GaitSpan, ...]) -> CompiledPuppet:
         """The same with other walks beneath its keys; nothing else is compiled anew."""
         source = self.source._replace(gaits=spans)
-        mark = hashlib.sha1(f"{self.signature}{spans}".encode()).hexdigest()
-        return replace(self, source=source, gaits=_gaits(source), signature=mark)
+        return replace(self, source=source, gaits=_gaits(source))
 
     def riding(self, gait_id: str, name: str, departs: float) -> CompiledPuppet:
         """The same with a setting of one of its walks apart from its card by a number, whatever its keys say."""
         gaits = tuple(g.riding(name, departs) if g.span.id == gait_id else g for g in self.gaits)
-        mark = hashlib.sha1(f"{self.signature}{gait_id}{name}{departs!r}".encode()).hexdigest()
-        return replace(self, gaits=gaits, signature=mark)
+        return replace(self, gaits=gaits, ridden=f"{self.ridden} {gait_id} {name} {departs!r}")
 
     @cached_property
     def pose_times(self) -> FloatArray:
@@ -179,9 +177,9 @@ class CompiledPuppet:
         return self.nodes.column((instance_id, owner_id), prop)
 
 
-def _signature(source: Source) -> str:
+def _signature(source: Source, ridden: str) -> str:
     instance, puppet, channels, loop, _, offsets, pose_times, *links = source
-    digest = hashlib.sha1(repr((instance, loop, offsets, pose_times, links)).encode())
+    digest = hashlib.sha1(repr((instance, loop, offsets, pose_times, links, ridden)).encode())
     digest.update(_shape(puppet))
     for channel, keys in channels:
         digest.update(repr((channel.owner_id, channel.property, repeat_of(channel, keys))).encode())
@@ -194,26 +192,6 @@ def _shape(puppet: Puppet) -> bytes:
     """Hash of all that a puppet's frames depend on; a revision of it is made once and asked for often."""
     shape = (*(getattr(puppet, kind) for kind in KINDS), puppet.base_x, puppet.base_y)
     return hashlib.sha1(repr(shape).encode()).digest()
-
-
-def _softs(puppet: Puppet, parts: list[Part], skins: Skins, node_index: Mapping[str, int]) -> tuple[SoftPart, ...]:
-    found: list[SoftPart] = []
-    start = 0
-    for index, part in enumerate(parts):
-        skin = skins.get(part.id)
-        if skin is None:
-            continue
-        points = PointRange(start, skin.vertices, skin.count, skin.body.starts)
-        start += skin.count
-        found.append(
-            SoftPart(
-                skin, index, node_index[part.bone_id], np.array([node_index[b] for b in skin.bones], np.int64),
-                np.stack([skin.pivots.real, skin.pivots.imag]),
-                np.array([node_index[p.id] for p in skin.pins], np.int64), points,
-                tuple(d.number for d in puppet.drawings(part)),
-            )
-        )  # fmt: skip
-    return tuple(found)
 
 
 def _phrases(source: Source, owners: OwnerIndices) -> tuple[Phrased, ...]:
@@ -242,72 +220,37 @@ def _offsets(source: Source, owners: OwnerIndices) -> dict[str, tuple[tuple[int,
     return {name: tuple(rows) for name, rows in found.items()}
 
 
-def compile_puppet(source: Source, skins: Skins) -> CompiledPuppet:
-    instance, puppet, channels, loop = source[:4]
-    nodes = nodes_of(instance, puppet, skins)
-    parts = sorted(puppet.parts, key=lambda p: p.rank)
-    node_index = {n.owner_id: i for i, n in enumerate(nodes)}
-    part_index = {p.id: i for i, p in enumerate(parts)}
-    controls = [c for c in puppet.controls if c.kind != "fix"]
-    owners = OwnerIndices(
-        node_index, part_index, {i.id: n for n, i in enumerate(puppet.limbs)}, {c.id: n for n, c in enumerate(controls)}
-    )
-    live, filled, repeats = read_columns(channels, owners)
-    softs = _softs(puppet, parts, skins, node_index)
-    offsets = _offsets(source, owners)
-
-    def table(name: str, ids: Sequence[str], properties: Sequence[str]) -> ValueTable:
-        own = tuple((instance.id, owner_id) for owner_id in ids)
-        return ValueTable(own, tuple(properties), *filled[name], offsets[name])
-
+def compile_puppet(source: Source, skins: Skins, previous: CompiledPuppet | None = None) -> CompiledPuppet:
+    """Compile; what `previous` was built of is taken over where the instance and its puppet are the same."""
+    puppet, loop = source.puppet, source.loop
+    if previous is not None and previous.source.built_like(source):
+        build = previous.build
+    else:
+        build = build_puppet(source.instance, puppet, skins)
+    live, filled, repeats = read_columns(source.channels, build.owners)
+    offsets = _offsets(source, build.owners)
+    tables = {
+        name: replace(table, rows=filled[name][0], columns=filled[name][1], offsets=offsets[name])
+        for name, table in build.tables.items()
+    }
+    parts = tables["part"]
+    if not isinstance(parts, PartTable):
+        raise TypeError("parts have a table of their own kind")
     return CompiledPuppet(
-        skeleton=build_skeleton(nodes),
+        build=build,
         keys=compile_keys(live, loop, repeats),
-        nodes=table("node", [n.owner_id for n in nodes], NODE_PROPERTIES),
-        parts=_part_table(table("part", [p.id for p in parts], PART_PROPERTIES), source, parts, node_index),
-        limbs=table("limb", [i.id for i in puppet.limbs], LIMB_PROPERTIES),
-        controls=table("control", [c.id for c in controls], CONTROL_PROPERTIES),
-        whole=table("whole", [instance.id], WHOLE_PROPERTIES),
-        softs=softs,
-        points=sum(s.skin.count for s in softs),
-        blends=blends_of(puppet, _owned(owners, parts, softs)) if puppet.controls else (),
+        nodes=tables["node"],
+        parts=parts,
+        limbs=tables["limb"],
+        controls=tables["control"],
+        whole=tables["whole"],
+        blends=build.blends,
         gaits=_gaits(source),
-        phrases=_phrases(source, owners),
+        phrases=_phrases(source, build.owners),
         pivot=_pivot(puppet) if source.turns else puppet.base_x,
-        turning=_turning(source, owners, parts, skins) if source.turns else None,
-        exposure=instance.exposure,
-        signature=_signature(source),
+        turning=_turning(source, build, skins) if source.turns else None,
         source=source,
-    )  # fmt: skip
-
-
-def _part_table(table: ValueTable, source: Source, parts: Sequence[Part], node_index: Mapping[str, int]) -> PartTable:
-    instance, puppet = source.instance, source.puppet
-    bones = {b.id: b for b in puppet.bones}
-    return PartTable(
-        table.owners, table.properties, table.rows, table.columns, table.offsets,
-        node=np.array([node_index[p.bone_id] for p in parts], np.int64),
-        pivot=np.array([(bones[p.bone_id].x, bones[p.bone_id].y) for p in parts], float).reshape(-1, 2).T.copy(),
-        opacity=np.array([0.0 if p.hidden or instance.hidden else p.opacity for p in parts]),
-        shows=np.array([p.shows for p in parts], float),
-        distance=np.array([p.distance * instance.distance for p in parts], float),
-        shadow=np.array([p.shadow for p in parts], float),
-        drawings=tuple(np.array([d.number for d in puppet.drawings(p)]) for p in parts),
-    )  # fmt: skip
-
-
-def _owned(owners: OwnerIndices, parts: list[Part], softs: tuple[SoftPart, ...]) -> BlendOwners:
-    bent = {}
-    for n, soft in enumerate(softs):
-        own = replace(soft.points, start=0)
-        numbers = {d: k for k, d in enumerate(soft.numbers)}
-        bent[parts[soft.part].id] = (n, _drawing_in(own, numbers), soft.points.count)
-    return BlendOwners(owners.nodes, owners.parts, owners.controls, bent)
-
-
-def _drawing_in(points: PointRange, order: Mapping[int, int]) -> Callable[[int], slice]:
-    """Where the points of a drawing lie among a soft part's own, by its number; none for one that is gone."""
-    return lambda number: points.drawing(order[number]) if number in order else slice(0)
+    )
 
 
 def _gaits(source: Source) -> tuple[Gait, ...]:
@@ -318,10 +261,10 @@ def _gaits(source: Source) -> tuple[Gait, ...]:
     return gaits_on(source.puppet, source.gaits, moved)
 
 
-def _turning(source: Source, owners: OwnerIndices, parts: list[Part], skins: Skins) -> Turning:
-    joined = [{*skin.bones, part.bone_id} for part in parts if (skin := skins.get(part.id)) is not None]
-    nodes, pads = owners.nodes, owners.controls
-    return turning_of(source.puppet, source.turns, source.gaits, source.loop, nodes, pads, parts, joined)
+def _turning(source: Source, build: PuppetBuild, skins: Skins) -> Turning:
+    joined = [{*skin.bones, part.bone_id} for part in build.parts if (skin := skins.get(part.id)) is not None]
+    nodes, pads = build.owners.nodes, build.owners.controls
+    return turning_of(source.puppet, source.turns, source.gaits, source.loop, nodes, pads, build.parts, joined)
 
 
 def _pivot(puppet: Puppet) -> float:

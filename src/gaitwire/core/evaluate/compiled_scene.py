@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, Skins, Source, compile_puppet
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, Source, compile_puppet
 from gaitwire.core.evaluate.coupled_groups import CoupledGroup, couple
+from gaitwire.core.evaluate.puppet_build import Skins
 from gaitwire.core.evaluate.value_tables import KeyedChannels
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
@@ -67,7 +68,8 @@ def compile_scene(
             any(p.instance_id == instance.id for p in scene.poses),
         )  # fmt: skip
         kept = known.get(instance.id)
-        compiled_puppets.append(kept if kept is not None and kept.source == source else compile_puppet(source, own))
+        same = kept is not None and kept.source == source
+        compiled_puppets.append(kept if kept is not None and same else compile_puppet(source, own, kept))
     return CompiledScene(
         tuple(compiled_puppets), couple(compiled_puppets, scene), loop, scene, puppets, skins, phrases or {}
     )

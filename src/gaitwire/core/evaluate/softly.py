@@ -7,8 +7,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from gaitwire.core.conventions import FloatArray
-from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, SoftPart
+from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.controls import ControlShares
+from gaitwire.core.evaluate.puppet_build import SoftPart
 from gaitwire.core.geometry import affine
 
 _BLOCK = 48
