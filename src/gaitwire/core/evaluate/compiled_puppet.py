@@ -69,12 +69,6 @@ class Source(NamedTuple):
         same = self.puppet is other.puppet or self.puppet == other.puppet
         return same and self.instance == other.instance and self.soft == other.soft
 
-    @property
-    def linked(self) -> bool:
-        """Whether anything but parents joins its bones on some frame."""
-        mixed = any(c.owner_kind == "limb" and c.property == "mix" for c, _ in self.channels)
-        return bool(self.plants or self.hitches or self.bearings or mixed)
-
 
 class Phrased(NamedTuple):
     """What one use of a phrase moves in one of the tables of nodes, parts, limbs and controls."""

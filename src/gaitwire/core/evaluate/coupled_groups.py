@@ -19,6 +19,7 @@ from gaitwire.core.evaluate.bearing import Anchor, BearingPlan
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.ordering import Batch, Ref, ordered
 from gaitwire.core.evaluate.segments import Segment, segments_of
+from gaitwire.core.evaluate.solvers import SOLVERS
 from gaitwire.core.links import Link
 from gaitwire.core.scene import Scene
 
@@ -73,7 +74,7 @@ def _links(puppet: CompiledPuppet) -> list[Link]:
 
 
 def _group(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scene) -> CoupledGroup:
-    linked = any(m.source.linked for m in members)
+    linked = any(solver.joins(m) for m in members for solver in SOLVERS)
     loop, rate = scene.loop_length, float(scene.rate)
     marks = "".join(m.signature for m in members)
     grounded = linked or any(m.parts.shadow.any() for m in members)
@@ -116,18 +117,15 @@ def _carriers(members: Sequence[CompiledPuppet]) -> tuple[dict[str, Ref], set[st
 def solved_nodes(group: CoupledGroup, member: int) -> set[int]:
     """Nodes of a member that something else than their parents and keys places on some frame.
 
-    What is hitched, a seat whose body is borne, what turns round before the rest, and a limb's bones with
-    what hangs from them, which take no stretch from it.
+    Besides what solvers place: what turns round before the rest, and what hangs from a limb's bones, which takes no
+    stretch from it.
     """
-    own = [s for s in group.segments if s.member == member]
-    found = {s.root for s in own if s.hitches} | ({0} if group.bearings[member] else set())
-    limbs = {int(n) for s in own for plan in s.limbs for n in plan.nodes}
-    if group.bearings[member]:
-        limbs |= {n for plan in group.bearings[member] for n in plan.path[2:]}
+    found = {n for solver in SOLVERS for n in solver.placed(group, member)}
     puppet = group.members[member]
     parent = puppet.skeleton.parent
-    found |= {s.node for s in puppet.turning.segments} if puppet.turning else set()
-    return found | limbs | {n for n in range(len(parent)) if int(parent[n]) in limbs}
+    limbs = {n for s in group.segments if s.member == member for plan in s.limbs for n in plan.nodes.tolist()}
+    found |= {n for n in range(len(parent)) if int(parent[n]) in limbs}
+    return found | ({s.node for s in puppet.turning.segments} if puppet.turning else set())
 
 
 def _bearings(puppet: CompiledPuppet) -> Iterator[BearingPlan]:

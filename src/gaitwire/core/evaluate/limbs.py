@@ -6,7 +6,7 @@ too, so that what the limb's own keys lack there can be given back over the fram
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -107,7 +107,7 @@ class Release:
 
 def blended(
     plan: LimbPlan, base: FloatArray, planted: FloatArray, holds: Sequence[np.ndarray], times: FloatArray,
-    loop: float | None, columns: dict[float, int], releases: Sequence[Release] = (),
+    loop: float | None, columns: Mapping[float, int], releases: Sequence[Release] = (),
 ) -> FloatArray:  # fmt: skip
     """Rows (m, F) of a limb, its turns and its factor, as its plants ask and else as its keys do, going over softly.
 

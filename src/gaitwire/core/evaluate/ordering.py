@@ -11,16 +11,16 @@ from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
+from typing import Any
 
 import numpy as np
 
 from gaitwire.core.conventions import IntArray
 from gaitwire.core.evaluate.bearing import BearingPlan
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
-from gaitwire.core.evaluate.limbs import LimbPlan
 from gaitwire.core.evaluate.segments import Segment
 from gaitwire.core.evaluate.skeleton import Levels
-from gaitwire.core.evaluate.solving import LimbGroup, make_group
+from gaitwire.core.evaluate.solvers import SOLVERS
 from gaitwire.core.links import Hitch, Plant
 
 Ref = tuple[int, int]
@@ -36,8 +36,8 @@ class Batch:
     """Segments that need nothing of each other: they can be laid at one time."""
 
     segments: tuple[Segment, ...]
-    groups: tuple[LimbGroup, ...]  # of all limbs that begin in it
-    places: tuple[tuple[int, ...], ...]  # of each limb of each group, the segment it begins in
+    ready: Mapping[str, Any]
+    """What solvers have made ready for them, by their names."""
     levels: tuple[tuple[int, tuple[int, ...], IntArray, Levels], ...]
     """(member, its segments here, their roots, all that hangs from these), for each member."""
 
@@ -173,21 +173,13 @@ def ordered(
 
 
 def _batch(segments: Sequence[Segment], members: Sequence[CompiledPuppet]) -> Batch:
-    kinds: dict[tuple[int, bool], list[tuple[int, LimbPlan]]] = {}
-    for n, segment in enumerate(segments):
-        for plan in segment.limbs:
-            kinds.setdefault((len(plan.chain), plan.tip >= 0), []).append((n, plan))
-    groups, places = [], []
-    for limbs in kinds.values():
-        whose = [(segments[n].member, plan) for n, plan in limbs]
-        groups.append(make_group([(m, plan, members[m].skeleton) for m, plan in whose]))
-        places.append(tuple(n for n, _ in limbs))
     levels = []
     for member in sorted({s.member for s in segments}):
         own = [n for n, s in enumerate(segments) if s.member == member]
         roots = np.array([segments[n].root for n in own])
         levels.append((member, tuple(own), roots, _merged([segments[n].levels for n in own])))
-    return Batch(tuple(segments), tuple(groups), tuple(places), tuple(levels))
+    ready = {solver.name: solver.ready(segments, members) for solver in SOLVERS}
+    return Batch(tuple(segments), ready, tuple(levels))
 
 
 def _merged(rows: Sequence[Levels]) -> Levels:

@@ -8,9 +8,9 @@ import numpy as np
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.grip import grip_of
+from gaitwire.core.evaluate.limb_plans import plan_of
 from gaitwire.core.evaluate.limbs import ROLL, STEADY, TIP_X, TIP_Y, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import SolvedPose
-from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.evaluate.solving import Solver, Spots, make_group
 from gaitwire.core.evaluate.values import limb_values, sampling, walked
 from gaitwire.core.geometry import affine

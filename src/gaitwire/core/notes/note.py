@@ -12,8 +12,8 @@ import numpy as np
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate import CompiledScene, Frames
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
+from gaitwire.core.evaluate.limb_plans import plan_of
 from gaitwire.core.evaluate.limbs import LimbPlan
-from gaitwire.core.evaluate.segments import plan_of
 from gaitwire.core.puppet.limb_chains import chain_of
 
 

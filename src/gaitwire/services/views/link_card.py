@@ -9,7 +9,7 @@ import numpy as np
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.evaluate.compiled_scene import CompiledScene
-from gaitwire.core.evaluate.segments import plan_of
+from gaitwire.core.evaluate.limb_plans import plan_of
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.owners import owned, owner_name
 from gaitwire.core.puppet.limb_chains import chain_of
