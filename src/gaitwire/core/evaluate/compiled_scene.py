@@ -71,7 +71,13 @@ def compile_scene(
         same = kept is not None and kept.source == source
         compiled_puppets.append(kept if kept is not None and same else compile_puppet(source, own, kept))
     return CompiledScene(
-        tuple(compiled_puppets), couple(compiled_puppets, scene), loop, scene, puppets, skins, phrases or {}
+        tuple(compiled_puppets),
+        couple(compiled_puppets, scene, previous.groups if previous else ()),
+        loop,
+        scene,
+        puppets,
+        skins,
+        phrases or {},
     )
 
 

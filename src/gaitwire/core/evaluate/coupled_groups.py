@@ -20,6 +20,7 @@ from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.ordering import Batch, Ref, ordered
 from gaitwire.core.evaluate.segments import Segment, segments_of
 from gaitwire.core.evaluate.solvers import SOLVERS
+from gaitwire.core.evaluate.tracks import Tracks, changed_since
 from gaitwire.core.links import Link
 from gaitwire.core.scene import Scene
 
@@ -36,7 +37,6 @@ class CoupledGroup:
     loop: float | None
     ground: float | None
     rate: float
-    signature: str
     unresolved: frozenset[str] = field(default=frozenset())
     """Ids of plants and hitches that would go round in a circle, and are left out."""
     known_anchors: list[list[Anchor]] = field(init=False, default_factory=list, repr=False, compare=False)
@@ -44,13 +44,29 @@ class CoupledGroup:
     again: bool = False
     """Whether some segments are in several batches: each laying takes up what the ones before have settled."""
 
+    tracks: Tracks = field(default_factory=Tracks, repr=False, compare=False)
+    """The courses of what is stepped."""
+
+    @cached_property
+    def signature(self) -> str:
+        """Hash of everything that its frames depend on."""
+        marks = "".join(m.signature for m in self.members)
+        if not self.batches and not any(m.parts.shadow.any() for m in self.members):
+            return marks
+        return hashlib.sha1(f"{marks}{self.ground}{self.rate}".encode()).hexdigest()
+
     @cached_property
     def segments(self) -> tuple[Segment, ...]:
         return tuple({id(s): s for batch in self.batches for s in batch.segments}.values())
 
 
-def couple(compiled_puppets: Sequence[CompiledPuppet], scene: Scene) -> tuple[CoupledGroup, ...]:
-    """The coupled groups of a scene, each as its frontmost member lies."""
+def couple(
+    compiled_puppets: Sequence[CompiledPuppet], scene: Scene, previous: Sequence[CoupledGroup] = ()
+) -> tuple[CoupledGroup, ...]:
+    """The coupled groups of a scene, each as its frontmost member lies.
+
+    Tracks of `previous` groups are taken over as far as they hold.
+    """
     where = {puppet.source.instance.id: n for n, puppet in enumerate(compiled_puppets)}
     joined = [
         (where[link.instance_id], where[link.carrier_instance])
@@ -66,21 +82,39 @@ def couple(compiled_puppets: Sequence[CompiledPuppet], scene: Scene) -> tuple[Co
     together: dict[int, list[int]] = {}
     for n, label in enumerate(labels.tolist()):
         together.setdefault(label, []).append(n)
-    return tuple(_group(places, [compiled_puppets[n] for n in places], scene) for places in together.values())
+    known = {_ids(group.members): group for group in previous}
+    groups = ([compiled_puppets[n] for n in places] for places in together.values())
+    return tuple(
+        _group(places, members, scene, known.get(_ids(members)))
+        for places, members in zip(together.values(), groups, strict=True)
+    )
+
+
+def _ids(members: Sequence[CompiledPuppet]) -> tuple[str, ...]:
+    return tuple(m.source.instance.id for m in members)
+
+
+def _tracks(members: Sequence[CompiledPuppet], scene: Scene, before: CoupledGroup | None) -> Tracks:
+    """The tracks of a group as it was, the very same ones where nothing changed."""
+    if before is None or (before.ground, before.rate) != (scene.ground, float(scene.rate)):
+        return Tracks()
+    if all(a is b for a, b in zip(before.members, members, strict=True)):
+        return before.tracks
+    return Tracks(before.tracks, changed_since(before.members, members))
 
 
 def _links(puppet: CompiledPuppet) -> list[Link]:
     return [*puppet.source.plants, *puppet.source.hitches]
 
 
-def _group(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scene) -> CoupledGroup:
+def _group(
+    places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scene, before: CoupledGroup | None
+) -> CoupledGroup:
     linked = any(solver.joins(m) for m in members for solver in SOLVERS)
     loop, rate = scene.loop_length, float(scene.rate)
-    marks = "".join(m.signature for m in members)
-    grounded = linked or any(m.parts.shadow.any() for m in members)
-    signature = marks if not grounded else hashlib.sha1(f"{marks}{scene.ground}{rate}".encode()).hexdigest()
     if not linked:
-        return CoupledGroup(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate, signature)
+        return CoupledGroup(tuple(places), tuple(members), (), {}, ((),), loop, scene.ground, rate)
+    tracks = _tracks(members, scene, before)
     carriers, missing = _carriers(members)
     bearings = tuple(tuple(_bearings(puppet)) for puppet in members)
     unresolved: frozenset[str] = frozenset()
@@ -91,8 +125,8 @@ def _group(places: Sequence[int], members: Sequence[CompiledPuppet], scene: Scen
             break
         unresolved |= order.circle
     return CoupledGroup(
-        tuple(places), tuple(members), order.batches, carriers, bearings, loop, scene.ground, rate, signature,
-        unresolved, order.again,
+        tuple(places), tuple(members), order.batches, carriers, bearings, loop, scene.ground, rate, unresolved,
+        again=order.again, tracks=tracks,
     )  # fmt: skip
 
 

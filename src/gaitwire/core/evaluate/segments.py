@@ -15,7 +15,7 @@ from gaitwire.core.evaluate.solvers import SOLVERS
 from gaitwire.core.links import Hitch
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Segment:
     """A node of a member and what hangs from it, down to where the next segments begin."""
 

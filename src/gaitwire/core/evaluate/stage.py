@@ -64,6 +64,8 @@ class Stage:
         self.controls = [at.controls for at in every]
         self.bearing_limbs: list[list[tuple[LimbPlan, np.ndarray, list[Release]]]] = [[] for _ in group.members]
         """Limbs that carry the body, with the frames on which they do, and what they give way to there and after."""
+        self.withheld: tuple[Segment, ...] = ()
+        """Segments that are left as keys have them, since what drives them is being worked out."""
         for solver in SOLVERS:
             solver.begin(self)
         if group.again:
@@ -78,6 +80,18 @@ class Stage:
         """A group at the frames (F,) as they are seen, by exposure and blocking."""
         shown = [shown_times(m, frames, blocking) for m in group.members]
         return cls(group, planned_times(group, frames, shown), anchors, overrides)
+
+    def upstream(self, segment: Segment, frames: FloatArray) -> Stage:
+        """The same group at whole frames (F,) of the scene, whatever its exposure, composed up to a segment."""
+        batches = self.group.batches
+        last = max(n for n, batch in enumerate(batches) if segment in batch.segments)
+        times = planned_times(self.group, frames, [frames] * len(self.group.members))
+        other = Stage(self.group, times, self.anchors)
+        # Where a segment comes up more than once, it is not to wait for itself.
+        other.withheld = (*self.withheld, segment)
+        for batch in batches[:last]:
+            other.compose(batch)
+        return other
 
     def limbs_of(self, member: int) -> list[LimbPlan]:
         """The limbs of a member that are solved on some frame."""
