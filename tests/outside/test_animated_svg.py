@@ -3,7 +3,9 @@
 import numpy as np
 import pytest
 
+from builders.followers import Followers
 from gaitwire.core.addresses import Bead
+from gaitwire.core.evaluate.solvers import SOLVERS
 from gaitwire.core.timing.easing import EASINGS
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import SvgSettings
@@ -220,3 +222,16 @@ def test_what_is_planted_carried_and_thrown_plays_as_we_draw_it(page, orchard):
     lift_limbs(floor, limbs_of(floor, [bones["near foot"]]), 22.0)
     change_bearing(floor, who, 28.0, bones["far shin"][1])
     compare(page, orchard, scene, "planted, carried, thrown, borne", step=1)
+
+
+def test_what_remembers_plays_as_we_draw_it(page, orchard):
+    SOLVERS.append(Followers("plait", "leaf"))
+    try:
+        scene = find_scene(orchard, "Pip hops")
+        leaf = next(b.id for p in orchard.cast(orchard.scene(scene)).values() for b in p.bones if b.name == "leaf")
+        compiled = orchard.compiled(scene)
+        group = next(g for g in compiled.groups if any(leaf == owner for m in g.members for _, owner in m.nodes.owners))
+        assert any("followers" in segment.plans for segment in group.segments)
+        compare(page, orchard, scene, "a leaf that follows", step=4)
+    finally:
+        SOLVERS.pop()

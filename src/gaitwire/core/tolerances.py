@@ -13,3 +13,6 @@ LENGTH = 1e-9
 
 SHARE = 1e-9
 """Two shares nearer than this are one."""
+
+VALUE_DIGITS = 6
+"""Digits behind the point with which the value of a key is written by hand."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 from gaitwire.core.errors import NotFoundError
@@ -66,6 +67,13 @@ def named(store: Store, document: str) -> Named | None:
 def revision_of(store: Store, document: str) -> int:
     """The document's revision; raises NotFoundError."""
     return state_of(store, document).revision
+
+
+def revisions_of(store: Store, named: Sequence[str]) -> dict[str, int]:
+    """Revisions of documents by id; those that are not there are left out."""
+    marks = ", ".join("?" * len(named))
+    rows = store.rows(f"SELECT id, revision FROM documents WHERE id IN ({marks})", tuple(named))  # noqa: S608
+    return {row["id"]: row["revision"] for row in rows}
 
 
 def list_documents(store: Store, kind: Kind) -> list[Listing]:

@@ -18,11 +18,11 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from gaitwire.core.errors import GaitWireError, InvalidInputError
-from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
+from gaitwire.core.evaluate import CompiledScene, Frames, evaluate
 from gaitwire.core.evaluate.braces import Held
 from gaitwire.core.evaluate.bracing import braced, take_braces
 from gaitwire.core.evaluate.camera import filmed
-from gaitwire.core.evaluate.compiled_scene import riding
+from gaitwire.core.evaluate.compiled_scene import planted, riding
 from gaitwire.core.evaluate.frames import pack
 from gaitwire.core.evaluate.grip import Grip
 from gaitwire.core.evaluate.handles import Wanted, drag, onto_grid, take_all, tops, unwrapped
@@ -33,8 +33,11 @@ from gaitwire.core.puppet.controls import CORRECTED, Entry
 from gaitwire.core.puppet.corrective_shapes import find_entry
 from gaitwire.core.puppet.snap import snap_point
 from gaitwire.core.timing.channel import PROPERTIES
+from gaitwire.core.tolerances import VALUE_DIGITS
 from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.services.rig.corrective_shapes import Correcting, Drag, RowOwner, said_of
+from gaitwire.services.scene.dragging import dragged
+from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.session.journal import put_down
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.readout import readout, short_of
@@ -122,15 +125,20 @@ class Session:
         else:
             self._held = take_braces(compiled, message.braces, message.frame, message.blocking)
         kept = braced(compiled, self._held, message.frame, wanted, message.blocking, message.free)
-        wanted = kept.values
+        wanted = {address: round(value, VALUE_DIGITS) for address, value in kept.values.items()}
         self._began, self._last = message.began, wanted
-        frames = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
+        frames = self._drawn(compiled, message.frame, wanted, message.blocking)
         said = readout(compiled, frames, wanted)
         if kept.stopped:
             said = f"{said}, as far as {', '.join(kept.stopped)} {'goes' if message.free else 'reaches (Alt lets go)'}"
         if kept.loose:
             said = f"{said}, {', '.join(kept.loose)} not braced here"
         return {"values": [[*address, value] for address, value in wanted.items()], "said": said}, frames
+
+    def _drawn(self, compiled: CompiledScene, frame: float, wanted: Wanted, blocking: bool) -> Frames:
+        if self.kind == "puppet":
+            return evaluate(compiled, np.array([frame]), wanted)
+        return dragged(Floor(self.workspace, self.document_id), compiled, frame, wanted, blocking)
 
     def reach(self, message: ReachMove) -> Reply:
         """Drag a limb by one of its joints while another stays; also by how much it cannot follow."""
@@ -146,9 +154,10 @@ class Session:
         """A plant's spot elsewhere; nothing is stored."""
         compiled = self._compiled()
         spot = {"x": message.x, "y": message.y, "angle": message.angle}
-        plants = tuple(p.model_copy(update=spot) if p.id == message.plant else p for p in compiled.scene.plants)
-        scene = compiled.scene.model_copy(update={"plants": plants})
-        moved = compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases)
+        plant = next((p for p in compiled.scene.plants if p.id == message.plant), None)
+        if plant is None:
+            raise InvalidInputError("This plant is not there any more.", "Reload the page.")
+        moved = planted(compiled, plant.model_copy(update=spot))
         return {"values": [], "said": ""}, evaluate(moved, np.array([message.frame]), blocking=message.blocking)
 
     def walk(self, message: WalkMove) -> Reply:
@@ -168,7 +177,7 @@ class Session:
             raise InvalidInputError("Nothing is chosen to be placed.")
         names = {"fix": ("turn",), "gauge": ("x",)}.get(message.control, ("x", "y"))
         wanted = {(*message.nodes[0], n): v for n, v in zip(names, (message.x, message.y), strict=False)}
-        shown = evaluate(compiled, np.array([message.frame]), wanted, self.workspace.blocks, blocking=message.blocking)
+        shown = self._drawn(compiled, message.frame, wanted, message.blocking)
         return {"values": [[*address, value] for address, value in wanted.items()], "said": ""}, shown
 
     def correct(self, message: CorrectMove) -> Reply:

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from as_shown import FOLDER, numbers_of, scenes_of, stored
+from gaitwire.core.evaluate import evaluate
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.timing.loop import RepeatKind
@@ -28,8 +29,17 @@ def shown(orchard_folder, tmp_path_factory):
     made = [
         workspace.scene(entry.id) for entry in list_documents(store, "scene") if entry.name.startswith("Everything")
     ]
+    alone = {scene.name: _alone(workspace, scene) for scene in made}
     store.close()
-    return numbers, made
+    return numbers, made, alone
+
+
+def _alone(workspace, scene):
+    """By how much frames that are asked for one by one differ from those that are asked for together."""
+    compiled, frames = workspace.compiled(scene.id), np.arange(float(scene.frames))
+    whole = evaluate(compiled, frames)
+    ones = [evaluate(compiled, frames[[n]]) for n in range(len(frames))]
+    return [float(np.abs(one.nodes[0] - whole.nodes[n]).max()) for n, one in enumerate(ones)]
 
 
 def test_all_scenes_are_kept(shown):
@@ -44,6 +54,11 @@ def test_every_kind_of_row_that_moves_something_stands_in_them(shown):
     assert {*get_args(RepeatKind)} <= {c.repeat for c in channels}
     assert {c.owner_kind for c in channels} | {"phrase"} == {*get_args(OwnerKind)}  # settings of phrases are not ridden
     assert {i.exposure for scene in shown[1] for i in scene.instances} == {1, 2, 3}
+
+
+def test_a_frame_alone_is_as_it_is_among_others(shown):
+    for name, apart in shown[2].items():
+        assert max(apart) < 1e-6, f"{name}: frame {int(np.argmax(apart))}"
 
 
 @pytest.mark.parametrize("name", sorted(path.stem for path in FOLDER.glob("*.npz")))

@@ -139,6 +139,11 @@ class CompiledPuppet:
         source = self.source._replace(gaits=spans)
         return replace(self, source=source, gaits=_gaits(source))
 
+    def planted(self, plant: Plant) -> CompiledPuppet:
+        """The same with one of its plants elsewhere."""
+        plants = tuple(plant if p.id == plant.id else p for p in self.source.plants)
+        return replace(self, source=self.source._replace(plants=plants))
+
     def riding(self, gait_id: str, name: str, departs: float) -> CompiledPuppet:
         """The same with a setting of one of its walks apart from its card by a number, whatever its keys say."""
         gaits = tuple(g.riding(name, departs) if g.span.id == gait_id else g for g in self.gaits)

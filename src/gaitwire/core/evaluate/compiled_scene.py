@@ -90,6 +90,14 @@ def walking(compiled: CompiledScene, spans: tuple[GaitSpan, ...]) -> CompiledSce
     return replace(compiled, compiled_puppets=compiled_puppets, groups=couple(compiled_puppets, scene), scene=scene)
 
 
+def planted(compiled: CompiledScene, plant: Plant) -> CompiledScene:
+    """The scene with one of its plants elsewhere; nothing else is compiled anew."""
+    compiled_puppets = tuple(
+        i.planted(plant) if i.source.instance.id == plant.instance_id else i for i in compiled.compiled_puppets
+    )
+    return replace(compiled, compiled_puppets=compiled_puppets, groups=couple(compiled_puppets, compiled.scene))
+
+
 def riding(compiled: CompiledScene, gait_id: str, name: str, departs: float) -> CompiledScene:
     """The scene with a setting of one walk apart from its card by a number, instead of what its keys say."""
     compiled_puppets = tuple(i.riding(gait_id, name, departs) for i in compiled.compiled_puppets)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -92,14 +92,16 @@ def evaluate(
     overrides: Overrides | None = None,
     cache: BlockCache[GroupFrames] | None = None,
     blocking: bool = False,
+    passing: Collection[str] = (),
 ) -> Frames:
     """Every part and node at the frames (F,), which may be fractional and in any order.
 
     `blocking` leaves out in-betweens: every puppet stands in its last pose until the next one.
-    Of what `overrides` move nothing is read from or written to the cache: a drag is not a state.
+    Of what `overrides` move, and of `passing` instances, nothing is read from or written to the cache: a drag is
+    not a state.
     """
     frames = np.asarray(frames, float)
-    moved = {instance_id for instance_id, _, _ in overrides or ()}
+    moved = {instance_id for instance_id, _, _ in overrides or ()} | set(passing)
     found: list[PuppetFrames | None] = [None] * len(compiled.compiled_puppets)
     for group in compiled.groups:
         if cache is None or any(m.source.instance.id in moved for m in group.members):

@@ -36,14 +36,29 @@ class StagedTimes:
 
 def planned_times(group: CoupledGroup, frames: FloatArray, shown: Sequence[FloatArray]) -> StagedTimes:
     """The frames (F,), whose pictures are those of times `shown` of each member, with what they depend on."""
-    asked, found = np.concatenate([frames, *shown]), set[float]()
-    for solver in SOLVERS:
-        found |= solver.times(group, np.concatenate([asked, sorted(found)]))
+    asked, found, looked = np.concatenate([frames, *shown]), set[float](), -1
+    while len(found) > looked:  # what a frame depends on may depend on others itself
+        looked = len(found)
+        for solver in SOLVERS:
+            found |= solver.times(group, np.concatenate([asked, sorted(found)]))
+        if not found:
+            break
     more = np.array(sorted(found))
     return StagedTimes(
         len(frames), np.concatenate([frames, more]), tuple(np.concatenate([s, more]) for s in shown),
         {float(t): len(frames) + n for n, t in enumerate(more)},
     )  # fmt: skip
+
+
+def depends_on(group: CoupledGroup, frames: FloatArray, blocking: bool = False) -> set[float]:
+    """Other frames on which how a group stands on frames (F,) depends, but for what it remembers."""
+    shown = [shown_times(m, frames, blocking) for m in group.members]
+    return set(planned_times(group, frames, shown).columns) if group.batches else set()
+
+
+def remembers(group: CoupledGroup) -> bool:
+    """Whether how a group stands depends on all that was before."""
+    return bool(group.batches) and any(solver.remembers(group) for solver in SOLVERS)
 
 
 class Stage:

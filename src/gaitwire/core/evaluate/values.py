@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
 
-from gaitwire.core.addresses import OwnAddress
+from gaitwire.core.addresses import Address, OwnAddress
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, rest_table
 from gaitwire.core.evaluate.controls import ControlShares
@@ -146,6 +147,12 @@ def layers_at(puppet: CompiledPuppet, time: float) -> dict[OwnAddress, LayersOve
     for address, amount in _on_top(puppet, time).items():
         found[address] = found.get(address, AS_KEYED)._replace(on_top=amount)
     return found
+
+
+def reads_elsewhere(puppet: CompiledPuppet, wanted: Iterable[Address]) -> bool:
+    """Whether layers of a puppet read any of some properties on other frames than the one that is asked for."""
+    own = {(owner, prop) for who, owner, prop in wanted if who == puppet.source.instance.id}
+    return any(own & layer.reads(puppet) for layer in LAYERS if layer.is_on(puppet))
 
 
 def layers_about_keys() -> list[Layer]:

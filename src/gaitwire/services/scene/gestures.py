@@ -265,14 +265,8 @@ class Floor(SceneState):
         What it moves of the puppets' poses without having said so (`Draft.means`) is put back.
         """
         with self.workspace.edit(label, [self.scene_id], self.expected) as edit:
-            self.outcome = Outcome()
             before = self.scene
-            stands = _stands(before, self)
-            draft = Draft(self, before)
-            if label:
-                draft.labelled(label)
-            answer = work(draft, *args, **more)
-            self.outcome.kept = keep_poses(draft.changes, draft.meaning, stands)
+            draft, answer = self._made(before, label, work, *args, **more)
             refuse_circles(draft.changes, self.workspace.cast(before))
             edit.label, edit.documents = draft.label, draft.documents
             tables = {TABLE_OF[model]: draft.changes.written(model) for model in draft.changes.models}
@@ -281,6 +275,26 @@ class Floor(SceneState):
             for table in sorted(tables, key=list(TABLE_OF.values()).index):
                 edit.put(table, [row for row in tables[table].values() if row is not None])
         return answer
+
+    def drafted(
+        self, before: Scene, work: Callable[Concatenate[Draft, Work], Answer], *args: Work.args, **more: Work.kwargs
+    ) -> Scene:
+        """A scene as a gesture would leave it; nothing is stored. Raises what the gesture raises."""
+        return self._made(before, "", work, *args, **more)[0].changes.scene
+
+    def _made(
+        self, before: Scene, label: str, work: Callable[Concatenate[Draft, Work], Answer], *args: Work.args,
+        **more: Work.kwargs,
+    ) -> tuple[Draft, Answer]:  # fmt: skip
+        """A gesture done on a draft of the scene, with what it moves of poses and did not mean put back."""
+        self.outcome = Outcome()
+        stands = _stands(before, self)
+        draft = Draft(self, before)
+        if label:
+            draft.labelled(label)
+        answer = work(draft, *args, **more)
+        self.outcome.kept = keep_poses(draft.changes, draft.meaning, stands)
+        return draft, answer
 
     def change(self, label: str, rows: Iterable[BaseModel]) -> None:
         """Put rows as one step of history."""

@@ -23,7 +23,7 @@ from gaitwire.core.timing.key import WHOLE, Key
 from gaitwire.core.timing.loop import Repeat
 from gaitwire.core.timing.pinning import keyed_as_it_is
 from gaitwire.core.timing.unrolling import unrolled, unrolled_to, within
-from gaitwire.core.tolerances import TIME
+from gaitwire.core.tolerances import TIME, VALUE_DIGITS
 from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.scene.kept_poses import FOREVER, course_of
 from gaitwire.services.scene.key_changes import store_keys
@@ -332,7 +332,7 @@ def _keyed(
     """What keying a value changes: its key, and with a move length the stay before it."""
     prop = PROPERTIES[channel.owner_kind][channel.property]
     loop = scene.loop_length
-    held = round(prop.held(value), 0 if prop.stepped else 6)
+    held = round(prop.held(value), 0 if prop.stepped else VALUE_DIGITS)
     ease = "hold" if prop.stepped or holds else rules.DEFAULT_EASE
     change = rules.set_key(keys, channel.id, time, held, loop, new_id, ease, aside)
     if prop.stepped or not scene.move_length or not keys or rules.key_at(keys, change.put[-1].time):

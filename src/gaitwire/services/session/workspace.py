@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import TypeVar, cast
+from typing import NamedTuple, TypeVar, cast
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import NotFoundError
@@ -31,6 +31,17 @@ Placed = Mapping[tuple[OwnerKind, str, str], float]
 """Values by (kind of owner, owner id, property)."""
 
 
+class _Current(NamedTuple):
+    """A compiled scene, and what it was made of: all documents that it names, and the revisions of those there."""
+
+    made_of: tuple[str, ...]
+    revisions: dict[str, int]
+    made: CompiledScene
+
+    def holds(self, store: Store) -> bool:
+        return documents.revisions_of(store, self.made_of) == self.revisions
+
+
 class Workspace:
     """What every use case takes: the store, and its contents as models, compiled scenes and frames."""
 
@@ -45,6 +56,7 @@ class Workspace:
         self._scenes = SceneShelf()
         self._compiled = Shelfful(8)
         self._recent = Shelfful(10)
+        self._current = Shelfful(8)
 
     def _remembered(self, shelf: Shelfful, key: object, documents: Sequence[str], make: Callable[[], Cached]) -> Cached:
         """A value made of documents; what an edit makes of its own unfinished work is nobody else's."""
@@ -109,6 +121,9 @@ class Workspace:
     def compiled(self, scene_id: str) -> CompiledScene:
         """The scene, compiled; kept while neither it, a puppet in it nor a phrase that it is tied to changes."""
         with self.store.snapshot():
+            last = self._current.peek(scene_id)
+            if last is not None and not self.store.unsettled(last.made_of) and last.holds(self.store):
+                return cast(CompiledScene, last.made)
             scene = self.scene(scene_id)
             puppets, phrases = self.cast(scene), self.phrases(scene)
             known = sorted(
@@ -126,6 +141,8 @@ class Workspace:
 
             made = self._remembered(self._stages, key, made_of, work)
             if not self.store.unsettled(made_of):
+                named = (scene_id, *{i.puppet_id for i in scene.instances}, *scene.tied_to)
+                self._current.put(scene_id, _Current(named, documents.revisions_of(self.store, named), made))
                 self._recent.put((scene_id, stamp_of(scene, puppets, phrases)), made)
             return made
 

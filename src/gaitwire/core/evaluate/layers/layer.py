@@ -84,6 +84,10 @@ class Layer(ABC):
         """Whether a puppet has any of it."""
         return True
 
+    def reads(self, puppet: CompiledPuppet) -> set[OwnAddress]:
+        """Properties whose keys it reads on other frames than its own."""
+        return set()
+
     def moves(self, puppet: CompiledPuppet, times: FloatArray) -> set[OwnAddress]:
         """What it moves at some times (T,), by (owner id, property)."""
         return set()

@@ -27,6 +27,12 @@ class Walks(Layer):
     def is_on(self, puppet: CompiledPuppet) -> bool:
         return bool(puppet.gaits)
 
+    def reads(self, puppet: CompiledPuppet) -> set[OwnAddress]:
+        """Where the puppet goes, for its steps; and settings that are ridden, which say how far it has come."""
+        who = puppet.source.instance.id
+        ridden = {(c.owner_id, c.property) for c, _ in puppet.source.channels if c.owner_kind == "walk"}
+        return ridden | {(who, prop) for prop in ("shift_x", "shift_y")}
+
     def moves(self, puppet: CompiledPuppet, times: FloatArray) -> set[OwnAddress]:
         return set(gait_values(puppet, times))
 

@@ -32,6 +32,10 @@ class SegmentSolver:
         """What it makes ready, when a scene is compiled, for segments that are composed at one time."""
         return None
 
+    def remembers(self, group: CoupledGroup) -> bool:
+        """Whether what it does in a group depends on all that was before."""
+        return False
+
     def times(self, group: CoupledGroup, asked: FloatArray) -> set[float]:
         """Frames on which it must know how things stand for the sake of others (T,)."""
         return set()

@@ -13,6 +13,7 @@ from gaitwire.core.evaluate.solvers.solver import SegmentSolver
 from gaitwire.core.motion.track import DriveOf, Stepper, Track
 
 if TYPE_CHECKING:
+    from gaitwire.core.evaluate.coupled_groups import CoupledGroup
     from gaitwire.core.evaluate.ordering import Batch
     from gaitwire.core.evaluate.segments import Segment
     from gaitwire.core.evaluate.stage import Stage
@@ -32,6 +33,9 @@ class SteppedSolver(SegmentSolver):
     @abstractmethod
     def put(self, plan: Any, segment: Segment, stage: Stage, values: FloatArray) -> None:
         """Write values (V, F) that were read of its track into the stage."""
+
+    def remembers(self, group: CoupledGroup) -> bool:
+        return any(self.name in segment.plans for segment in group.segments)
 
     def bend(self, stage: Stage, batch: Batch, hung: Sequence[FloatArray]) -> None:
         for segment in batch.segments:

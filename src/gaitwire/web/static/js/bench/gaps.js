@@ -1,7 +1,7 @@
 // Joints that hold together: gaps measured, remedies, and the range test played on the stage.
 import { ask } from "../shared/asking.js";
 import { post } from "../shared/edits.js";
-import { unpackReply } from "../stage/frames.js";
+import { framesOf, headOf } from "../stage/frames.js";
 import { svg } from "../stage/stage.js";
 
 export function installMending(bench) {
@@ -42,7 +42,8 @@ export function installMending(bench) {
 
   async function play() {
     const answer = await ask(`${base}/range.bin`);
-    const { head, frames } = unpackReply(await answer.arrayBuffer());
+    const reply = await answer.arrayBuffer();
+    const head = headOf(reply), frames = framesOf(reply);
     test = { ...head, frames };
     [began, frame, held] = [performance.now(), 0, false];
     strip.hidden = false;

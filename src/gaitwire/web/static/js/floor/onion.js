@@ -1,6 +1,6 @@
 // What is seen with the frame in view: frames before and after, the opposite pose; and flipping between two frames.
 import { remark } from "../shared/edits.js";
-import { unpackReply } from "../stage/frames.js";
+import { framesOf, headOf } from "../stage/frames.js";
 
 const MOST = 8, STRONGEST = 0.5;
 
@@ -50,7 +50,8 @@ export function installOnion({ base, stage, player, subject, instances, poseTime
     const answer = await fetch(`${base}/opposite.bin?instance=${whose.instance}&frame=${player.frame}${range}`);
     if (ticket !== state.asked) return;
     if (!answer.ok) { remark("This is too short to have an opposite: make the loop or the range longer.", "error"); return; }
-    const { head, frames } = unpackReply(await answer.arrayBuffer());
+    const reply = await answer.arrayBuffer();
+    const head = headOf(reply), frames = framesOf(reply);
     state.mirrored = { frames: { buffer: frames.buffer, offset: frames.offset }, of: whose.instance };
     list(head, whose);
     show();

@@ -1,5 +1,5 @@
 // The page's end of a live drag: moves go to Python by way of a worker, its answers come back.
-import { unpackReply } from "../stage/frames.js";
+import { framesOf } from "../stage/frames.js";
 
 export class LiveLine {
   /** `drawn`: an answer is one frame, and the painter is given it at once. */
@@ -32,7 +32,7 @@ export class LiveLine {
   #receive({ head, reply, message, seq, took }) {
     this.times.push(took);
     if (this.times.length > 1000) this.times.shift();
-    this.onReply(head, unpackReply(reply).frames, message);
+    this.onReply(head, framesOf(reply), message);
     this.#settle(seq);
   }
 

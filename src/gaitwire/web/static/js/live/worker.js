@@ -1,6 +1,6 @@
 // A worker that holds the live drag's line to Python: the latest pointer wins, the next goes out only
 // after the last reply. Its answers go to the painter and to the page at once.
-import { unpackReply } from "../stage/frames.js";
+import { headOf } from "../stage/frames.js";
 
 const AGAIN = 500; // ms until a line that broke is taken up again
 
@@ -31,10 +31,9 @@ function receive(reply) {
   const { seq, message, at, turn } = sent;
   sent = null;
   flush();
-  const { head } = unpackReply(reply);
   const took = performance.timeOrigin + performance.now() - at;
   painter?.postMessage({ reply, turn });
-  postMessage({ kind: "reply", head, reply, message, seq, took }, [reply]);
+  postMessage({ kind: "reply", head: headOf(reply), reply, message, seq, took }, [reply]);
 }
 
 const KINDS = {

@@ -40,9 +40,11 @@ export class Frames {
   }
 }
 
-/** A live reply: a JSON head and, if there is one, a frame. */
-export function unpackReply(buffer) {
-  const length = new DataView(buffer).getUint32(0, true);
-  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
-  return { head, frames: buffer.byteLength > 4 + length ? new Frames(buffer, 4 + length) : null };
-}
+/** Where the frame of a reply begins, behind its head. */
+const behind = (buffer) => 4 + new DataView(buffer).getUint32(0, true);
+
+/** The JSON head of a reply. */
+export const headOf = (buffer) => JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, behind(buffer) - 4)));
+
+/** Its frame, if there is one. */
+export const framesOf = (buffer) => (buffer.byteLength > behind(buffer) ? new Frames(buffer, behind(buffer)) : null);

@@ -1,6 +1,6 @@
 // The painter: a worker that draws the stage, so that drawing never waits for the page nor the page for it.
 import { ArtShelf } from "./art.js";
-import { Frames, unpackReply } from "./frames.js";
+import { Frames, framesOf } from "./frames.js";
 import { GuideShelf } from "./guides.js";
 import { paintGrid, paintOver, paintUnder } from "./scenery.js";
 import { shownOf } from "./shown.js";
@@ -93,7 +93,7 @@ function paintParts(ctx, frames, index, k, ox, oy, of = null, before = () => {})
 
 /** A drag's answer comes straight from its own line. */
 function onLive({ data: { reply, turn } }) {
-  const { frames } = unpackReply(reply);
+  const frames = framesOf(reply);
   if (!frames || turn !== shown.turn) return;
   Object.assign(shown, { frames, index: 0 });
   answered ||= performance.now();
