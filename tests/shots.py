@@ -156,7 +156,7 @@ def floor_notes(page: Page, at) -> None:
     ready(page)
     page.evaluate("window.gaitwire.player.seek(14)")
     page.keyboard.press("z")
-    page.wait_for_selector("[data-note]")
+    page.wait_for_selector("[data-choose][data-frame]")
 
 
 def floor_filming(page: Page, at) -> None:

@@ -85,4 +85,4 @@ def test_two_clicks_add_a_point_and_it_is_made_level(curves):
     assert abs(after[67] - after[66]) < abs(before[67] - before[66])
     assert after[66] == pytest.approx(before[66], abs=0.25)
     page.keyboard.press("g")
-    assert page.locator("#graphbox").is_hidden()
+    assert page.locator("#panel-curves").is_hidden()

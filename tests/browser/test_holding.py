@@ -187,13 +187,13 @@ def test_notes_lead_to_the_frame_and_the_bone(stage):
     stage.key("pelvis", "shift_y", (0, 0), (20, 0), (30, -60))
     stage.open()
     page.keyboard.press("z")
-    note = page.locator("[data-note]", has_text="out of reach")
+    note = page.locator("#panel-notes [data-choose]", has_text="out of reach")
     note.wait_for()
     act(program, note.click)
     program.until("window.gaitwire.frame >= 30")
     assert page.locator("#card h2").inner_text() == "near foot"
     act(program, lambda: page.keyboard.press("Control+z"))
-    page.locator("#notes", has_text="Nothing to note").wait_for()
+    page.locator("#panel-notes", has_text="Nothing to note").wait_for()
 
 
 def test_an_elbow_is_bent_to_the_other_side_by_a_button_and_undone(stage):

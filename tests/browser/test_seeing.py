@@ -63,10 +63,10 @@ def test_the_opposite_pose_lies_over_this_one_and_its_differences_choose_bones(p
     page = program.floor("Tamsin waits")
     plain = snapshot(program)
     page.keyboard.press("Shift+O")
-    page.locator("#opposite-list button").first.wait_for()
+    page.locator("#panel-opposite button").first.wait_for()
     assert changed(plain, snapshot(program)) > 300
-    assert "unlike frame 48" in page.locator("#opposite-head").inner_text()
-    row = page.locator("#opposite-list button", has_text="near hand · far hand")
+    assert "unlike frame 48" in page.locator("#panel-opposite strong").inner_text()
+    row = page.locator("#panel-opposite button", has_text="near hand · far hand")
     act(program, row.click)
     assert page.locator("#card h2").inner_text() == "near hand"
 

@@ -106,13 +106,13 @@ def test_a_footprint_in_the_hand_shows_the_leg_there_and_stores_nothing(orchard,
 
 
 def test_notes_are_listed_with_their_frames_and_bones(client, orchard, climb):
-    text = client.get(f"/floor/{climb.id}/notes").text
-    assert "data-note" in text or "Nothing to note" in text
+    text = client.post(f"/floor/{climb.id}/panels/notes").text
+    assert "data-choose" in text or "Nothing to note" in text
     floor = Floor(orchard, climb.id)
     plant = climb.plants[0]
     update_plant(floor, plant.id, {"x": plant.x - 300})
-    text = client.get(f"/floor/{climb.id}/notes").text
-    assert "out of reach" in text and f'data-instance="{plant.instance_id}"' in text
+    text = client.post(f"/floor/{climb.id}/panels/notes").text
+    assert "out of reach" in text and plant.instance_id in text
 
 
 def test_the_demo_keeps_its_holds_its_carriers_and_its_bearing(orchard, climb):

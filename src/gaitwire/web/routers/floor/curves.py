@@ -1,4 +1,4 @@
-"""The curve panel of the Floor, and edits made in it."""
+"""Edits that are made in the panel of curves."""
 
 from __future__ import annotations
 
@@ -9,28 +9,14 @@ from pydantic import TypeAdapter, ValidationError
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.timing.shape import JOINTS
 from gaitwire.services.scene.curve_points import add_curve_point, join_points, move_point, pull_point
-from gaitwire.services.scene.gestures import Floor
-from gaitwire.services.views import curves as graphs
-from gaitwire.web.context import Space
-from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, read_nodes, some_wires
-from gaitwire.web.templating import page
+from gaitwire.web.routers.floor.answers import FloorGestures, FrameField, LongText, some_wires
 
 router = APIRouter(prefix="/floor/{scene_id}/graph")
 
 NumberField = Annotated[float, Form(allow_inf_nan=False, ge=-1e7, le=1e7)]
 IdField = Annotated[str, Form(max_length=60)]
 _IDS: TypeAdapter[list[str]] = TypeAdapter(list[str])
-
-
-@router.post("")
-def graph(workspace: Space, scene_id: str, nodes: LongText = "[]") -> HTMLResponse:
-    """The panel for what is chosen."""
-    floor = Floor(workspace, scene_id)
-    drawn = graphs.graph(floor, read_nodes(nodes))
-    sizes = (graphs.WIDE, graphs.TALL, graphs.SPEED_TOP, graphs.SPEED_TALL)
-    return page("floor/graph.html", graph=drawn, scene=floor.scene, sizes=sizes, joints=JOINTS)
 
 
 @router.post("/move")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
 from typing import Annotated, Any
 
 import numpy as np
@@ -16,7 +15,6 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import CompiledScene, evaluate
 from gaitwire.core.evaluate.camera import filmed
 from gaitwire.core.evaluate.frames import pack
-from gaitwire.core.notes import MEASURES
 from gaitwire.core.scene import Instance, stamp_of
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.services.scene.floor import add_puppet, remove_instance, step_depth, update_instance
@@ -30,12 +28,10 @@ from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.body_map import body_map
 from gaitwire.services.views.link_card import footprints
 from gaitwire.services.views.link_marks import bearers
-from gaitwire.services.views.notes import scene_notes
 from gaitwire.services.views.opposite import opposite
 from gaitwire.services.views.walk_prints import walk_prints
 from gaitwire.services.views.wires import build_timeline, front_to_back
 from gaitwire.web.context import Space, standing
-from gaitwire.web.live import encode
 from gaitwire.web.routers.floor.answers import (
     FloorGestures,
     FrameField,
@@ -45,6 +41,7 @@ from gaitwire.web.routers.floor.answers import (
     read_nodes,
     some_wires,
 )
+from gaitwire.web.routers.floor.panels import PANELS
 from gaitwire.web.routers.shared.forms import At, AtIf, Axis
 from gaitwire.web.routers.shared.staging import node_entries, part_entries, scene_limbs
 from gaitwire.web.templating import page, urls
@@ -84,6 +81,7 @@ def floor(workspace: Space, scene_id: str) -> HTMLResponse:
         scene=scene,
         timeline=timeline,
         tools=TOOLS,
+        panels=PANELS.values(),
         bench=bench,
         sounds=sound_rows(workspace, scene),
     )
@@ -191,10 +189,8 @@ def map_of(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
 def opposite_pose(
     workspace: Space, scene_id: str, instance: str, frame: At, first: At = 0.0, last: AtIf = None
 ) -> Response:
-    """The mirrored pose half a round away as a frame, after a JSON head that lists the differences."""
-    found = opposite(Floor(workspace, scene_id), instance, frame, first, last)
-    head = {"other": found.other, "differences": [d._asdict() for d in found.differences]}
-    return _binary(encode(head, found.frames))
+    """The mirrored pose half a round away, as a frame."""
+    return _binary(pack(opposite(Floor(workspace, scene_id), instance, frame, first, last).frames))
 
 
 @router.get("/prints.json")
@@ -206,22 +202,6 @@ def prints(workspace: Space, scene_id: str) -> JSONResponse:
 
 def _binary(data: bytes) -> Response:
     return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-store"})
-
-
-@router.get("/notes")
-def notes(workspace: Space, scene_id: str) -> HTMLResponse:
-    """What is measured in the scene, as a list."""
-    found = scene_notes(workspace, scene_id)
-    kinds = [(m, [n for n in found if n.kind == m.name]) for m in MEASURES.values()]
-    scene = workspace.scene(scene_id)
-    return page("floor/notes.html", scene=scene, kinds=kinds, any=bool(found), REMEDIES=REMEDIES)
-
-
-REMEDIES: dict[str, Callable[[str], str]] = {
-    "to-floor": "links/plants/{}/to-floor".format,
-    "close-seam": lambda node: f"close-seams/{node.replace(',', '/')}",
-}
-"""Where each remedy of a note is asked for, by what it is on."""
 
 
 @router.get("/frames.bin")

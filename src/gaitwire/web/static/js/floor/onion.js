@@ -1,13 +1,12 @@
-// What is seen with the frame in view: frames before and after, the opposite pose; and flipping between two frames.
+// What is seen with the frame in view: frames before and after, a pose from elsewhere; and flipping between two frames.
 import { remark } from "../shared/edits.js";
-import { framesOf, headOf } from "../stage/frames.js";
 
 const MOST = 8, STRONGEST = 0.5;
 
 const place = (id) => document.getElementById(id);
 
-export function installOnion({ base, stage, player, subject, instances, poseTimes, choose, seek }) {
-  const state = { on: false, opposite: false, flips: [], mirrored: null, asked: 0 };
+export function installOnion({ stage, player, instances, poseTimes, seek }) {
+  const state = { on: false, flips: [], mirrored: null };
 
   const puppets = () => instances().filter((one) => !one.aside).map(({ instance }) => instance);
   const tint = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -36,42 +35,9 @@ export function installOnion({ base, stage, player, subject, instances, poseTime
 
   /** Put the ghosts of this frame on the stage; none while it plays. */
   function show() {
-    const over = state.mirrored && state.opposite ? [{ ...state.mirrored, index: 0, tint: tint("--plum"), strength: 0.45, of: [state.mirrored.of], over: true }] : [];
+    const over = state.mirrored ? [{ ...state.mirrored, index: 0, tint: tint("--plum"), strength: 0.45, of: [state.mirrored.of], over: true }] : [];
     stage.ghosts = player.playing ? [] : [...onion(), ...over];
     stage.redraw();
-  }
-
-  async function askOpposite() {
-    const panel = place("opposite"), whose = subject();
-    panel.hidden = !state.opposite || !whose;
-    state.asked += 1;
-    if (panel.hidden || player.playing) { state.mirrored = null; show(); return; }
-    const ticket = state.asked, range = player.range ? `&first=${player.range[0]}&last=${player.range[1] + 1}` : "";
-    const answer = await fetch(`${base}/opposite.bin?instance=${whose.instance}&frame=${player.frame}${range}`);
-    if (ticket !== state.asked) return;
-    if (!answer.ok) { remark("This is too short to have an opposite: make the loop or the range longer.", "error"); return; }
-    const reply = await answer.arrayBuffer();
-    const head = headOf(reply), frames = framesOf(reply);
-    state.mirrored = { frames: { buffer: frames.buffer, offset: frames.offset }, of: whose.instance };
-    list(head, whose);
-    show();
-  }
-
-  function list({ other, differences }, whose) {
-    const shown = Number((other + player.info.first).toFixed(2)), many = differences.length;
-    place("opposite-head").textContent = many ? `${many} unlike frame ${shown} turned over` : `like frame ${shown} turned over`;
-    place("opposite-list").replaceChildren(...differences.slice(0, 8).map((row) => {
-      const button = document.createElement("button");
-      button.type = "button";
-      const [who, turn, px] = [row.name === row.against ? row.name : `${row.name} · ${row.against}`, `${row.turn.toFixed(1)}°`, `${row.place.toFixed(1)} px`].map((text) => {
-        const cell = document.createElement("span");
-        cell.textContent = text;
-        return cell;
-      });
-      button.append(who, turn, px);
-      button.addEventListener("click", () => choose([[whose.instance, row.bone_id]]));
-      return button;
-    }));
   }
 
   function toggle() {
@@ -79,12 +45,6 @@ export function installOnion({ base, stage, player, subject, instances, poseTime
     place("onion").setAttribute("aria-pressed", String(state.on));
     place("onion-set").hidden = !state.on;
     show();
-  }
-
-  function toggleOpposite() {
-    state.opposite = !state.opposite;
-    place("opposite-on").setAttribute("aria-pressed", String(state.opposite));
-    askOpposite();
   }
 
   /** Mark this frame for flipping: the last two that were marked are flipped between. */
@@ -103,12 +63,13 @@ export function installOnion({ base, stage, player, subject, instances, poseTime
   }
 
   place("onion").addEventListener("click", toggle);
-  place("opposite-on").addEventListener("click", toggleOpposite);
   for (const id of ["onion-before", "onion-after", "onion-poses"]) place(id).addEventListener("change", show);
 
   return {
-    toggle, toggleOpposite, markFlip, flip,
+    toggle, markFlip, flip,
     /** The frame in view, or what is on it, has changed. */
-    renew() { if (state.opposite) askOpposite(); else show(); },
+    renew: show,
+    /** A pose from elsewhere is laid over the frame in view, or none any more. */
+    mirror(pose) { state.mirrored = pose; show(); },
   };
 }

@@ -15,11 +15,10 @@ import { installFloorMap } from "./map.js";
 import { installKeys } from "./keys.js";
 import { guideAt } from "../stage/guides.js";
 import { installGuides } from "./guideacts.js";
-import { installGraph } from "./curves.js";
 import { installHolding } from "./holding.js";
 import { installLinkBars } from "./linkbars.js";
 import { installLinks } from "./links.js";
-import { installNotes } from "./notes.js";
+import { installPanels } from "./panels.js";
 import { installPhrasing } from "./phrasing.js";
 import { installPlaybar } from "./playbar.js";
 import { installOnion } from "./onion.js";
@@ -69,13 +68,12 @@ const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, shownNodes, player, timeline, first, toScene });
 const clips = installClips({ base, subject, nodes, beads: () => timeline.picked.list, blocks: () => playbar.blocks, player });
-const onion = installOnion({ base, stage, player, subject, instances: () => info?.instances ?? [], poseTimes: () => poses.times, choose, seek });
+const onion = installOnion({ stage, player, instances: () => info?.instances ?? [], poseTimes: () => poses.times, seek });
 const guiding = installGuides({ base, stage, guides: () => info?.guides ?? [] });
 const linking = installLinks({ base, stage, player, live: poser.live, nodes, subject, plants: () => info?.plants ?? [], choose });
 installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
 const walkPrints = installWalkPrints({ base, stage, player });
-const noting = installNotes({ base, player, choose, seek });
-const curves = installGraph({ base, nodes, player, seek });
+const panels = installPanels({ base, player, nodes, subject, choose, seek, mirror: onion.mirror });
 const trails = new Trails({ stage, wires, player, nodes, keyTimes });
 const filming = installCamera({ base, stage, player, wires, live: poser.live, info: () => info, nodes, choose, changed: load });
 const sounding = installSounds({ base, player, info: () => info, timeline, showCard });
@@ -95,7 +93,7 @@ async function load() {
   showPoses();
   showChosen();
   onion.renew();
-  noting.renew();
+  panels.tell("scene");
   walkPrints.renew(info.walks);
 }
 
@@ -208,12 +206,12 @@ function setScenery() {
 function onFrame(frame) {
   timeline.setFrame(frame);
   poses.at(frame);
-  curves.now();
+  panels.now();
   if (info?.guides.length) setScenery();
   const shown = frame + (info?.first ?? 0);
   document.getElementById("frame").textContent = `frame ${Number.isInteger(shown) ? shown : shown.toFixed(2)}`;
   document.getElementById("seconds").textContent = `${(frame / info.rate).toFixed(2)} of ${(info.frames / info.rate).toFixed(2)} s`;
-  if (!player.playing) { later(); bodymap.beads(); onion.renew(); }
+  if (!player.playing) { later(); bodymap.beads(); onion.renew(); panels.tell("frame"); }
 }
 
 let waiting = 0, showing = null, stale = false;
@@ -225,6 +223,7 @@ function onState(playing) {
   button.setAttribute("aria-label", playing ? "Stop" : "Play");
   wires.resting = playing;
   onion.renew();
+  panels.tell("frame");
   if (!playing) later();
 }
 
@@ -236,7 +235,7 @@ function showChosen() {
     const members = row.dataset.owner.startsWith("@") ? row.closest(".tl-group").querySelectorAll(".bone") : [row];
     row.classList.toggle("chosen", [...members].some(picked));
   }
-  curves.show();
+  panels.tell("chosen");
   stage.redraw(); // trails and the box are about what is chosen
   showCard();
 }
@@ -354,13 +353,14 @@ function nudge([dx, dy], by) {
 const zoom = (factor) => timeline.zoomTo(timeline.ppf * factor);
 
 installKeys({ ready: () => info !== null, host: stage.host, nudge }, {
+  ...panels.keys,
   "Space": () => player.toggle(), ",": () => step(-1), ".": () => step(1),
   "[": () => nextPose(-1), "]": () => nextPose(1), "{": () => nextBead(-1), "}": () => nextBead(1),
   PageUp: () => timeline.page(-1), PageDown: () => timeline.page(1), Home: () => player.seek(0), End: () => player.seek(info.frames - 1),
   t: () => poser.setTool("turn"), l: () => poser.setTool("pull"), s: () => poser.setTool("shift"),
   e: () => poser.setTool("stretch"), "Shift+E": () => poser.setTool("squash"), w: () => poser.setTool("widen"), k: () => poser.setTool("skew"), c: () => poser.setTool("curl"), q: () => poser.setTool("box"),
   p: ACTS["key-pose"], "Shift+P": () => posing.keyWhole(), d: ACTS.copy, a: ACTS["their-beads"], Delete: ACTS.delete, Backspace: ACTS.delete,
-  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+O": () => onion.toggleOpposite(), "Shift+B": bracing.toggle, "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), g: () => curves.toggle(), z: noting.toggle, u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), "Alt+KeyB": () => playbar.blocking(true), r: () => playbar.toggle(),
+  x: () => onion.flip(), "Shift+X": () => onion.markFlip(), o: () => onion.toggle(), "Shift+B": bracing.toggle, "Shift+R": () => rider.toggle(), "Shift+L": () => filming.toggle(), j: () => trails.toggle(), u: () => guiding.acts.rulers(), y: () => holding.stay(), n: linking.acts.plant, "Shift+N": linking.acts.lift, i: linking.acts.hitch, v: linking.acts.bear, "Shift+V": linking.acts["bear-root"], m: () => holding.marker(), b: () => playbar.blocking(), "Alt+KeyB": () => playbar.blocking(true), r: () => playbar.toggle(),
   "Alt+BracketLeft": playbar.from, "Alt+BracketRight": playbar.to,
   "Alt+ArrowLeft": () => beads.slide(-1), "Alt+ArrowRight": () => beads.slide(1), "Shift+Alt+ArrowLeft": () => beads.slide(-5), "Shift+Alt+ArrowRight": () => beads.slide(5),
   Escape: () => { timeline.span = null; toScene(); }, h: () => document.getElementById("wires-shown").click(), f: fit,

@@ -1,22 +1,14 @@
 // The curve panel: points and handles are dragged here; Python says what becomes of the curves.
-import { ask } from "../shared/asking.js";
-import { post, remark } from "../shared/edits.js";
+import { post, remark } from "../../shared/edits.js";
 
-export function installGraph({ base, nodes, player, seek }) {
-  const host = document.getElementById("graphbox"), button = document.getElementById("graph-on");
-  const chosen = new Set(); // keys
-  let open = false, asked = 0, held = null;
+export function install(panel, { base, player, seek }) {
+  const { host } = panel, chosen = new Set(); // keys
+  let held = null;
 
-  const panel = () => document.getElementById("graphpanel");
+  const graph = () => document.getElementById("graphpanel");
+  const show = () => panel.renew();
 
-  async function show() {
-    host.hidden = !open;
-    if (!open) return;
-    asked += 1;
-    const ticket = asked, answer = await ask(`${base}/graph`, { method: "POST", body: new URLSearchParams({ nodes: JSON.stringify(nodes()) }) });
-    const text = await answer.text();
-    if (ticket !== asked || held) return;
-    host.replaceChildren(new DOMParser().parseFromString(text, "text/html").body.firstElementChild);
+  function drawn() {
     for (const item of host.querySelectorAll("[data-x]")) put(item, Number(item.dataset.x), Number(item.dataset.y));
     mark();
     now();
@@ -35,13 +27,13 @@ export function installGraph({ base, nodes, player, seek }) {
 
   /** The playhead, in the panel. */
   function now() {
-    const line = document.getElementById("graph-now"), { frames, wide } = panel()?.dataset ?? {};
+    const line = document.getElementById("graph-now"), { frames, wide } = graph()?.dataset ?? {};
     if (line) for (const end of ["x1", "x2"]) line.setAttribute(end, (player.frame / frames) * wide);
   }
 
   /** Where the pointer is: in percent of the panel, in frames and in values. */
   function at(event) {
-    const box = document.getElementById("graphpoints").getBoundingClientRect(), { frames, low, high, tall } = panel().dataset;
+    const box = document.getElementById("graphpoints").getBoundingClientRect(), { frames, low, high, tall } = graph().dataset;
     const x = (100 * (event.clientX - box.left)) / box.width, y = (100 * (event.clientY - box.top)) / box.height;
     const whole = document.getElementById("graph").viewBox.baseVal.height;
     return { x, y, time: (x / 100) * frames, value: Number(high) - ((y / 100) * whole / tall) * (high - low) };
@@ -107,12 +99,5 @@ export function installGraph({ base, nodes, player, seek }) {
     post(`${base}/graph/move`, { channel, key, time: Number(time) + step[0], value: Number(value) + step[1] * by });
   });
 
-  function toggle() {
-    open = !open;
-    button.setAttribute("aria-pressed", String(open));
-    return show();
-  }
-
-  button.addEventListener("click", toggle);
-  return { toggle, show, now };
+  return { drawn, now, busy: () => held !== null };
 }
