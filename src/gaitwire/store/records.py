@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import sqlite3
 from bisect import insort
-from collections import OrderedDict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
+from threading import Lock
 from typing import Any, TypeVar
 
+from cachetools import LRUCache
 from pydantic import BaseModel, ValidationError
 
 from gaitwire.core.bounds import GREATEST, LATEST
@@ -132,11 +133,13 @@ class SceneShelf:
     """
 
     def __init__(self) -> None:
-        self._scenes: OrderedDict[str, _Kept] = OrderedDict()
+        self._scenes: LRUCache[str, _Kept] = LRUCache(_SCENES)
+        self._lock = Lock()
 
     def fetch(self, store: Store, scene_id: str, revision: int) -> _Kept:
         """The scene's rows as of a revision."""
-        kept = self._scenes.get(scene_id)
+        with self._lock:
+            kept = self._scenes.get(scene_id)
         floor = store.rows("SELECT floor FROM documents WHERE id = ?", (scene_id,))[0]["floor"]
         if kept is None or not floor <= kept.revision <= revision:
             keys = _read_keys(store, "JOIN channels c ON c.id = k.channel_id WHERE c.scene_id = ?", [scene_id])
@@ -149,12 +152,10 @@ class SceneShelf:
             rows = {t.name: _rows_of(store, scene_id, t) if t.name in touched else kept.tables[t.name] for t in _OTHERS}
             ids = [row["row_id"] for row in changed if row["table_name"] == "keys"]
             kept = _Kept(revision, _renewed(store, scene_id, kept.keys, ids), rows)
-        known = self._scenes.get(scene_id)
-        if known is None or known.revision <= revision:
-            self._scenes[scene_id] = kept
-            self._scenes.move_to_end(scene_id)
-            while len(self._scenes) > _SCENES:
-                self._scenes.popitem(last=False)
+        with self._lock:
+            known = self._scenes.get(scene_id)
+            if known is None or known.revision <= revision:
+                self._scenes[scene_id] = kept
         return kept
 
 

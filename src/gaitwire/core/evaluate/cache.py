@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from threading import Lock
 from typing import Any, Generic, TypeVar
 
 import numpy as np
+from cachetools import LRUCache
 
 from gaitwire.core.conventions import FloatArray
 
@@ -23,9 +24,7 @@ class BlockCache(Generic[Result]):
     """A bounded store of tuples of arrays whose last axis is time. Safe across threads."""
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
-        self._limit = most_bytes
-        self._size = 0
-        self._kept: OrderedDict[tuple[str, int], Result] = OrderedDict()
+        self._kept: LRUCache[tuple[str, int], Result] = LRUCache(most_bytes, _bytes)
         self._lock = Lock()
         self.hits = 0
         self.misses = 0
@@ -34,18 +33,14 @@ class BlockCache(Generic[Result]):
         key = (signature, index)
         with self._lock:
             if key in self._kept:
-                self._kept.move_to_end(key)
                 self.hits += 1
                 return self._kept[key]
             self.misses += 1
         made = make(np.arange(index * BLOCK, (index + 1) * BLOCK, dtype=float))
         for array in made:
             array.setflags(write=False)
-        with self._lock:
-            self._size += _bytes(made) - _bytes(self._kept.pop(key, ()))
+        with self._lock, suppress(ValueError):  # one that is larger than all there is room for is not kept
             self._kept[key] = made
-            while self._size > self._limit and len(self._kept) > 1:
-                self._size -= _bytes(self._kept.popitem(last=False)[1])
         return made
 
     def fetch(self, signature: str, frames: FloatArray, make: Callable[[FloatArray], Result]) -> Result:

@@ -6,13 +6,13 @@ occurs is evaluated once over all samples that use it.
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from threading import Lock
 
 import numpy as np
+from cachetools import LRUCache
 
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.errors import InvalidInputError
@@ -26,6 +26,15 @@ from gaitwire.core.timing.stay import as_played
 _NAMES = [*EASINGS, FREE, CHART]
 _CODE = {name: i for i, name in enumerate(_NAMES)}
 _HOLD, _FREE, _CHART = _CODE["hold"], _CODE[FREE], _CODE[CHART]
+
+
+def _code_of(ease: str) -> int:
+    """A number for an easing; one that came into the registry late gets the next."""
+    if ease not in _CODE:
+        _CODE[ease] = len(_NAMES)
+        _NAMES.append(ease)
+    return _CODE[ease]
+
 
 _SPAN = float(1 << 24)
 """Frames set aside for each channel in the flat search; a power of two keeps whole frames exact."""
@@ -80,7 +89,7 @@ def _segments(keys: Sequence[Key], loop: float | None) -> list[_Row]:
 
     def between(left: Key, right: Key, start: float, length: float) -> None:
         curve, rise = left.curve or zero, right.value - left.value
-        code = _CODE[left.ease]
+        code = _code_of(left.ease)
         part = None if code in (_HOLD, _FREE) else left.excerpt
         rows.append((start, max(length, 1e-9), left.value, rise, code, curve, left.chart, part))
 
@@ -100,7 +109,7 @@ def _segments(keys: Sequence[Key], loop: float | None) -> list[_Row]:
 _KNOWN = 4096
 """Channels whose segments are kept: an edit changes one or two of thousands."""
 
-_known: OrderedDict[tuple[int, int, int, float | None, bool], tuple[Sequence[Key], list[_Row]]] = OrderedDict()
+_known: LRUCache[tuple[int, int, int, float | None, bool], tuple[Sequence[Key], list[_Row]]] = LRUCache(_KNOWN)
 _lock = Lock()
 
 
@@ -115,8 +124,6 @@ def _known_rows(keys: Sequence[Key], loop: float | None, repeats: bool) -> list[
     rows = _checked_rows(keys, loop, repeats)
     with _lock:
         _known[known] = (tuple(keys), rows)
-        while len(_known) > _KNOWN:
-            _known.popitem(last=False)
     return rows
 
 

@@ -24,7 +24,7 @@ from gaitwire.core.puppet.art import Art
 from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.puppet.outline import Mask
 from gaitwire.core.puppet.soften import has_pictures
-from gaitwire.services.session.bounded_cache import Shelfful
+from gaitwire.services.session.bounded_cache import BoundedCache
 
 SOFT = "~"
 """Between the hash of art and the grain it was made ready to bend for."""
@@ -82,8 +82,8 @@ class SkinShelf:
 
     def __init__(self, art: Callable[[str], Art], blob: Callable[[str], bytes]) -> None:
         self._art, self._blob = art, blob
-        self._blobs, self._grains = Shelfful(200, _ROOM), Shelfful(500)
-        self._bodies, self._skins = Shelfful(200, _ROOM), Shelfful(300, _ROOM)
+        self._blobs, self._grains = BoundedCache(most_bytes=_ROOM), BoundedCache(500)
+        self._bodies, self._skins = BoundedCache(most_bytes=_ROOM), BoundedCache(most_bytes=_ROOM)
 
     def mask(self, digest: str) -> Mask:
         """Where a picture shows something."""

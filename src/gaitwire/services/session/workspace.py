@@ -19,7 +19,7 @@ from gaitwire.core.puppet.soften import soften
 from gaitwire.core.scene import CAMERA_ID, Instance, Scene, stamp_of
 from gaitwire.core.timing.channel import Channel, OwnerKind
 from gaitwire.core.timing.key import Key
-from gaitwire.services.session.bounded_cache import Shelfful
+from gaitwire.services.session.bounded_cache import BoundedCache
 from gaitwire.services.session.skins import SOFT, SkinShelf, read_grain, soft_name
 from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
@@ -48,21 +48,23 @@ class Workspace:
     def __init__(self, store: Store) -> None:
         self.store = store
         self.blocks: BlockCache[GroupFrames] = BlockCache()
-        self._documents = Shelfful(48)
-        self._stages = Shelfful(10)
-        self.waves = Shelfful(100, 32_000_000)
-        self._arts = Shelfful(2000, 64_000_000)
+        self._documents = BoundedCache(48)
+        self._stages = BoundedCache(10)
+        self.waves = BoundedCache(most_bytes=32_000_000)
+        self._arts = BoundedCache(most_bytes=64_000_000)
         self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
         self._scenes = SceneShelf()
-        self._compiled = Shelfful(8)
-        self._recent = Shelfful(10)
-        self._current = Shelfful(8)
+        self._compiled = BoundedCache(8)
+        self._recent = BoundedCache(10)
+        self._current = BoundedCache(8)
 
-    def _remembered(self, shelf: Shelfful, key: object, documents: Sequence[str], make: Callable[[], Cached]) -> Cached:
+    def _remembered(
+        self, cache: BoundedCache, key: object, documents: Sequence[str], make: Callable[[], Cached]
+    ) -> Cached:
         """A value made of documents; what an edit makes of its own unfinished work is nobody else's."""
         if not self.store.unsettled(documents):
-            return shelf.get(key, make)
-        found = shelf.peek(key)
+            return cache.get(key, make)
+        found = cache.peek(key)
         if found is None:
             within = self.store.made_within
             if key not in within:

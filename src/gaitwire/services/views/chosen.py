@@ -19,7 +19,7 @@ from gaitwire.core.puppet.edit import find_part
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import LED, NODE_PROPERTIES, PART_PROPERTIES, PROPERTIES, Property
-from gaitwire.core.timing.easing import EASINGS
+from gaitwire.core.timing.easing import EASINGS, Easing
 from gaitwire.core.timing.easing.nearest import nearest_cubic
 from gaitwire.core.timing.easing.registry import CHART, EasingFunction
 from gaitwire.core.timing.edit import lengths_of, rise_of, ticks_of
@@ -339,11 +339,15 @@ def _course(shape: EasingFunction, count: int, flip: bool) -> str:
     return " ".join(f"{a:.4f},{b:.4f}" for a, b in zip(t, 1 - y if flip else y, strict=True))
 
 
-@cache
 def easing_families() -> tuple[tuple[str, tuple[Preset, ...]], ...]:
     """Families of easings with their members, for the card; those that stand alone are 'plain'."""
+    return _families(tuple(EASINGS.values()))
+
+
+@cache
+def _families(easings: tuple[Easing, ...]) -> tuple[tuple[str, tuple[Preset, ...]], ...]:
     found: dict[str, list[Preset]] = {"plain": []}
-    for easing in EASINGS.values():
+    for easing in easings:
         home = easing.family if easing.direction else "plain"
         found.setdefault(home, []).append(
             Preset(easing.name, easing.direction or easing.family, _course(easing, 33, flip=True))

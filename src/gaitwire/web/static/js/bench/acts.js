@@ -92,7 +92,8 @@ export function installActs(bench) {
     limb: (input) => post(`${base}/limbs/${input.closest("[data-limb]").dataset.limb}/set`, { field: input.name, value: fieldValue(input) }),
   };
 
-  /** Fields that are no plain values of what is chosen, by what marks them. */
+  /** Fields that are no plain values of what is chosen, by what marks them.
+   * @type {[string, (input: any) => void][]} */
   const SPECIAL = [
     ["[data-role-of]", (input) => post(`${base}/bones/set`, { ids: input.dataset.roleOf, field: "role", value: input.value })],
     ["[data-stays]", (input) => { bench.stays.set(input.dataset.stays, Number(input.value)); bench.drawHints(); }],

@@ -75,7 +75,7 @@ export function installMending(bench) {
     const place = strip.querySelector("output");
     if (place.textContent !== said) place.textContent = said;
     place.classList.toggle("open", open.length > 0);
-    strip.querySelector(".now").setAttribute("x", (100 * frame) / test.frames.count + "%");
+    strip.querySelector(".now").setAttribute("x", `${(100 * frame) / test.frames.count}%`);
   }
 
   /** All frames as a bar: a stretch for each joint, plum where something opens. */

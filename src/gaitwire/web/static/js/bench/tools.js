@@ -135,7 +135,7 @@ export function installBoneTools(bench) {
   function pulled(bone, kind) {
     for (const limb of bench.model.limbs) {
       const { joints } = limb, last = joints.length - 1, held = stays.get(limb.id) ?? 0;
-      let joint = -1;
+      let joint;
       if (limb.whole) joint = kind === "tip" && bone === limb.tip ? last : joints.slice(0, last).indexOf(bone);
       else if (bone === limb.tip) joint = last;
       else joint = joints.indexOf(bone);

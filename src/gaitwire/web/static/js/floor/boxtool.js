@@ -6,6 +6,7 @@ const CORNERS = [[0, 0], [1, 0], [1, 1], [0, 1]];
 const SIDES = [[0.5, 0], [1, 0.5], [0.5, 1], [0, 0.5]];
 
 export class BoxTool {
+  hangers; nodes; of; player; stage;
   constructor({ stage, wires, nodes, hangers, player }) {
     Object.assign(this, { stage, wires, nodes, hangers, player, point: null, of: "" });
     this.root = svg("g", { class: "boxtool", display: "none" }, stage.overlay);

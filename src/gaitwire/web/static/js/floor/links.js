@@ -2,7 +2,7 @@
 import { post, remark } from "../shared/edits.js";
 import { svg } from "../stage/stage.js";
 
-export function installLinks({ base, stage, player, live, nodes, subject, plants, choose, drop }) {
+export function installLinks({ base, stage, player, live, nodes, subject, plants, choose }) {
   let picking = null, held = null;
   const root = svg("g", { class: "footprints" }, stage.overlay); // over the bones: their soles are thin lines
   const limb = ({ instance, limb: id }) => ({ frame: player.frame, nodes: JSON.stringify([[instance, id]]) });
@@ -11,7 +11,7 @@ export function installLinks({ base, stage, player, live, nodes, subject, plants
   // ── footprints ──
 
   /** Where a spot's point lies on the stage: `c` in the tip's own pixels at rest. */
-  function placed(plant, [cx, cy]) {
+  function placed(plant, /** @type {any[]} */ [cx, cy]) {
     const turn = (plant.angle * Math.PI) / 180, { frames, index } = stage;
     const dx = plant.facing * plant.size * (cx * Math.cos(turn) - cy * Math.sin(turn)), dy = plant.size * (cx * Math.sin(turn) + cy * Math.cos(turn));
     if (plant.node < 0) return [plant.x + dx, plant.y + dy];

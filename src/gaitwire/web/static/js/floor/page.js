@@ -63,7 +63,7 @@ const rider = new Rider({ base, player });
 const bracing = installBraces({ stage, wires, limbs: () => info?.limbs ?? [], node: (key) => wires.byId?.get(key)?.node, nodes, subject, player, bearings: () => info?.bearings ?? [] });
 const poser = new Poser({ stage, rider, braces: bracing, wires, nodes, box, hangers, choose, parentOf, limbs: () => info.limbs, frame: () => player.frame, commit, restore: () => player.show(), stop: () => player.stop(), seek, blocking: () => playbar.blocks, looking: () => player.lens });
 rider.installSettings(poser.live);
-const dialling = installDialling({ base, player, live: poser.live, rider, commit });
+installDialling({ base, player, live: poser.live, rider, commit });
 const first = () => info?.first ?? 0;
 const posing = installPoses({ base, strip: poses, player, subject, nodes, choosePose, posed: () => pose });
 const holding = installHolding({ base, nodes, shownNodes, player, timeline, first, toScene });

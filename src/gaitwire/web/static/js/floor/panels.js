@@ -3,6 +3,7 @@ import { ask } from "../shared/asking.js";
 import { post } from "../shared/edits.js";
 
 class Panel {
+  asked; button; floor; follows; key; name;
   /** `floor`: what panels may ask of the page, and do to it. */
   constructor(button, floor) {
     const { panel, key, follows, scripted } = button.dataset;

@@ -27,6 +27,7 @@ function spread(poses, ppf, chosen) {
 }
 
 export class PoseStrip {
+  onMove; onPick; player; stage; timeline;
   constructor({ stage, timeline, player, onPick }) {
     Object.assign(this, { stage, timeline, player, onPick, onMove() {}, chosen: "", drag: null });
     document.addEventListener("pointerdown", (event) => this.#down(event));

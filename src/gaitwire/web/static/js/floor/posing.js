@@ -4,6 +4,7 @@ import { LiveLine } from "../live/line.js";
 import { svg } from "../stage/stage.js";
 
 export class Poser {
+  blocking; box; braces; choose; commit; frame; hangers; limbs; looking; nodes; parentOf; restore; rider; seek; stage; stop; wires;
   constructor(parts) {
     Object.assign(this, parts);
     this.tool = "turn";
@@ -42,7 +43,7 @@ export class Poser {
   #item(node) { return this.wires.byId?.get(node.join(":")); }
 
   /** The limb that what was pressed is the end or a joint of, and which; null for none. */
-  #pulled({ node: [instance, owner], grip }) {
+  #pulled(/** @type {any} */ { node: [instance, owner], grip }) {
     const found = this.limbs().filter((limb) => limb.instance === instance).map((limb) => {
       const last = limb.joints.length - 1;
       if (limb.whole) return { limb, joint: owner === limb.tip && grip !== "pivot" ? last : limb.joints.slice(0, last).indexOf(owner) };
@@ -55,7 +56,7 @@ export class Poser {
   #posable() { return this.nodes().filter((node) => this.#item(node) || node[0] === node[1]); }
 
   /** The chosen bone that what was pressed hangs from, at any height; or null. */
-  #chosenAbove([instance, owner]) {
+  #chosenAbove(/** @type {any[]} */ [instance, owner]) {
     const chosen = new Set(this.nodes().filter(([i]) => i === instance).map(([, o]) => o));
     for (let at = owner; at; at = this.parentOf(instance, at)) if (chosen.has(at)) return [instance, at];
     return chosen.has(instance) ? [instance, instance] : null;
@@ -111,7 +112,7 @@ export class Poser {
       .forEach(([name, value]) => marquee.setAttribute(name, value));
   }
 
-  #endMarquee({ marquee, add }) {
+  #endMarquee(/** @type {any} */ { marquee, add }) {
     const [x, y, w, h] = ["x", "y", "width", "height"].map((name) => Number(marquee.getAttribute(name) ?? 0));
     marquee.remove();
     if (w < 3 && h < 3) { if (!add) this.choose([]); return; }
@@ -171,7 +172,7 @@ export class Poser {
   }
 
   /** The bone that carries all the others above a node; the puppet as a whole for its own seat. */
-  #rootOf([instance, owner]) {
+  #rootOf(/** @type {any[]} */ [instance, owner]) {
     let at = owner;
     for (let above = at; above; above = this.parentOf(instance, above)) at = above;
     return [instance, at];
@@ -245,7 +246,7 @@ export class Poser {
   }
 
   /** Where another bone carries the body, it may be the joint beyond what was dragged that turned: that wire is chosen. */
-  #follow({ nodes: [node, ...others], values }) {
+  #follow(/** @type {any} */ { nodes: [node, ...others], values }) {
     const bearer = this.braces.bearer(node[0]), [[instance, owner]] = values;
     const moved = values.every(([, one]) => one === owner) && owner !== node[1] ? this.#item([instance, owner]) : null;
     if (!bearer || others.length || !moved) return;

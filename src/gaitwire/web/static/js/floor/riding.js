@@ -2,6 +2,7 @@
 import { post, remark } from "../shared/edits.js";
 
 export class Rider {
+  base; player;
   constructor({ base, player }) {
     Object.assign(this, { base, player, on: false });
   }

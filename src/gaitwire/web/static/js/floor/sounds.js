@@ -8,6 +8,7 @@ const RAMP = 0.004; // seconds in which a slice comes and goes, so that it does 
 
 /** What is heard: a clock that the pictures follow, and pieces of sounds asked for at their times on it. */
 class Ear {
+  buffers; info; nodes; pieces;
   constructor(info) {
     Object.assign(this, { info, context: null, buffers: new Map(), nodes: new Set(), pieces: [], round: null });
   }

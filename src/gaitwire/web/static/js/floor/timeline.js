@@ -6,6 +6,7 @@ const section = () => document.getElementById("wires");
 const LEFT = 172, PAD = 16;
 
 export class Timeline {
+  scroller; onMarker; onMove; onSeek; onSpan; onZoom;
   constructor({ onSeek, onChoose, onMove, onZoom, onSpan, onMarker }) {
     Object.assign(this, { onSeek, onMove, onZoom, onSpan, onMarker });
     this.span_ = null;
@@ -16,7 +17,7 @@ export class Timeline {
     this.drag = null;
     document.addEventListener("pointerdown", (event) => this.#down(event));
     document.addEventListener("pointermove", (event) => this.#pointerMove(event));
-    document.addEventListener("pointerup", (event) => this.#up(event));
+    document.addEventListener("pointerup", () => this.#up());
     document.addEventListener("click", (event) => this.#click(event));
     document.addEventListener("keydown", (event) => this.#keys(event));
     document.addEventListener("keydown", (event) => this.#giveUp(event), { capture: true });
@@ -47,8 +48,8 @@ export class Timeline {
     root.style.setProperty("--span", this.length);
     if (!this.ppf) this.ppf = Math.max(3, Math.min(30, (scroller().clientWidth - LEFT - PAD - 60) / this.length));
     for (const group of root.querySelectorAll("[data-fold]")) this.#fold(group, this.folds.get(group.dataset.fold) ?? group.dataset.shut === "true");
-    if (root.scroller !== scroller()) {
-      root.scroller = scroller();
+    if (this.scroller !== scroller()) {
+      this.scroller = scroller();
       scroller().addEventListener("scroll", () => this.overview());
     }
     this.#nameFoldAll();
@@ -290,7 +291,7 @@ export class Timeline {
   }
 
   /** Bones' beads by time, in order: (time, how many); of some nodes, when any are given. */
-  counts(keep = () => true) {
+  counts(/** @type {(instance: string, owner: string) => boolean} */ keep = () => true) {
     const found = new Map();
     for (const row of section().querySelectorAll(".wirerow.bone, .seat .wirerow")) {
       if (!keep(row.dataset.instance, row.dataset.owner)) continue;

@@ -4,6 +4,7 @@ import { svg } from "../stage/stage.js";
 const FAR = 60; // frames to either side that are shown of a long scene
 
 export class Trails {
+  keyTimes; nodes; player; stage; wires;
   constructor({ stage, wires, player, nodes, keyTimes }) {
     Object.assign(this, { stage, wires, player, nodes, keyTimes, on: false, kept: new Map() });
     this.root = svg("g", { class: "trails" });

@@ -7,6 +7,7 @@ export class LiveLine {
     this.stage = stage;
     this.url = `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/live/${kind}/${id}`;
     this.onReply = onReply;
+    this.lens = false; // answers are wanted as the camera sees them
     this.asked = 0;
     this.answered = 0;
     this.idle = [];

@@ -33,7 +33,7 @@ function receive(reply) {
   flush();
   const took = performance.timeOrigin + performance.now() - at;
   painter?.postMessage({ reply, turn });
-  postMessage({ kind: "reply", head: headOf(reply), reply, message, seq, took }, [reply]);
+  postMessage({ kind: "reply", head: headOf(reply), reply, message, seq, took }, { transfer: [reply] });
 }
 
 const KINDS = {

@@ -3,7 +3,7 @@ import { remark } from "./edits.js";
 
 /** The answer to a request; what is no success is said in the server's own words, and thrown. */
 export async function ask(url, options) {
-  let answer = null;
+  let answer;
   try {
     answer = await fetch(url, options);
   } catch (error) {

@@ -78,7 +78,7 @@ export function findPhrases(text, rows) {
   let shown = 0;
   for (const row of document.querySelectorAll(rows)) {
     row.hidden = !words.every((word) => row.dataset.words.includes(word));
-    shown += !row.hidden;
+    shown += row.hidden ? 0 : 1;
   }
   document.getElementById("phrase-none").hidden = shown > 0;
 }

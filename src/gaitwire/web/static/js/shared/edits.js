@@ -185,8 +185,8 @@ async function fetchAnew(conflict) {
   if (state.queue.length) { state.behind = true; return; } // a hand was quicker: what came is older than the page
   const page = new DOMParser().parseFromString(text, "text/html");
   for (const id of SHOWN) {
-    const next = page.getElementById(id), old = document.getElementById(id);
-    if (next && old) { old.replaceWith(document.importNode(next, true)); window.htmx.process(document.getElementById(id)); }
+    const fresh = page.getElementById(id), old = document.getElementById(id);
+    if (fresh && old) { old.replaceWith(document.importNode(fresh, true)); window.htmx.process(document.getElementById(id)); }
   }
   state.revision = standing()?.dataset.revision ?? state.revision;
   paint(unsaved());

@@ -26,7 +26,7 @@ function bundles(files) {
   return pictures.length ? [pictures, ...others] : others;
 }
 
-function send([first, ...rest]) {
+function send(/** @type {any[]} */ [first, ...rest]) {
   if (!first || !fits(first)) return;
   const carrier = new DataTransfer();
   for (const file of first) carrier.items.add(file);

@@ -117,6 +117,7 @@ class ShapeDrawing {
 }
 
 class PictureDrawing {
+  texture;
   constructor(picture, onLoad) {
     this.picture = picture;
     this.image = null;

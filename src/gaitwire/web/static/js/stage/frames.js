@@ -3,6 +3,7 @@
 const MAGIC = 0x33465747;
 
 export class Frames {
+  buffer; count; nodes; offset; parts; points; stamp;
   constructor(buffer, offset = 0) {
     const head = new Uint32Array(buffer, offset, 8);
     if (head[0] !== MAGIC) throw new Error("these are no frames");

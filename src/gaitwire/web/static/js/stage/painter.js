@@ -6,6 +6,7 @@ import { paintGrid, paintOver, paintUnder } from "./scenery.js";
 import { shownOf } from "./shown.js";
 
 const art = new ArtShelf(() => redraw());
+/** @type {Record<string, any>} */
 const shown = { view: { scale: 1, x: 0, y: 0 }, scenery: {}, parts: [], frames: null, index: 0, turn: 0, ghosts: [] };
 const guides = new GuideShelf(() => redraw());
 let coming = null, ctx = null, veil = null, ratio = 1, asked = 0, answered = 0;
@@ -68,7 +69,7 @@ function paintFaint(buffer, index, k, ox, oy, of, strength, tint = null) {
 
 /** The parts of a frame, back to front; with `of`, only those of some instances. `before` is told of each.
  * A puppet that fades, or is a guide, shows through as a whole: its parts are painted together, where the first lies. */
-function paintParts(ctx, frames, index, k, ox, oy, of = null, before = () => {}) {
+function paintParts(on, frames, index, k, ox, oy, of = null, before = (/** @type {any} */ _part) => {}) {
   const { parts, scenery: { faint = {} } } = shown;
   const done = new Set();
   for (let place = 0; place < frames.parts; place += 1) {
@@ -86,8 +87,8 @@ function paintParts(ctx, frames, index, k, ox, oy, of = null, before = () => {})
     const shows = opacity > 0 ? shownOf(frames, index, part, parts[part], art) : null;
     if (!shows) continue;
     const [a, b, c, d, e, f] = frames.matrix(index, part);
-    ctx.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
-    shows.drawing.draw(ctx, opacity, shows.bent);
+    on.setTransform(a * k, b * k, c * k, d * k, e * k + ox, f * k + oy);
+    shows.drawing.draw(on, opacity, shows.bent);
   }
 }
 

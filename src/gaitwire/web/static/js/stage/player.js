@@ -6,6 +6,7 @@ import { Frames } from "./frames.js";
 const REST = 120; // ms
 
 export class Player {
+  base; began; from; onFrame; onState; one; stage;
   constructor({ base, stage, onFrame, onState }) {
     Object.assign(this, { base, stage, onFrame, onState });
     this.frame = 0;

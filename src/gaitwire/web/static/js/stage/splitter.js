@@ -11,7 +11,7 @@ export function installSplitter(bar, host) {
     host.style.setProperty("--tall", `${held}px`);
     bar.setAttribute("aria-valuenow", held);
     bar.setAttribute("aria-valuemax", most);
-    if (keep) { try { localStorage.setItem("timeline", held); } catch { /* then only for this page */ } }
+    if (keep) { try { localStorage.setItem("timeline", String(held)); } catch { /* then only for this page */ } }
   }
 
   const height = () => document.getElementById("wires").clientHeight;

@@ -12,6 +12,7 @@ export function svg(name, attributes = {}, parent = null) {
 }
 
 export class Stage {
+  box; room; spaceDown; toldParts;
   constructor(host) {
     this.host = host;
     this.canvas = document.createElement("canvas");

@@ -2,7 +2,7 @@
 import { shownOf } from "./shown.js";
 
 /** Draw the parts that are wanted into a canvas of some size, so that a box of stage pixels fills it. */
-export function drawThumb(canvas, [w, h], [x0, y0, x1, y1], { frames, index, parts, art }, wanted = () => true) {
+export function drawThumb(canvas, /** @type {number[]} */ [w, h], /** @type {number[]} */ [x0, y0, x1, y1], { frames, index, parts, art }, wanted = (/** @type {any} */ _part) => true) {
   const ratio = window.devicePixelRatio || 1;
   Object.assign(canvas, { width: w * ratio, height: h * ratio });
   const k = Math.min(w / (x1 - x0), h / (y1 - y0)) * ratio;
