@@ -12,7 +12,7 @@ import pytest
 from hypothesis import settings
 from playwright.sync_api import BrowserContext, Page, sync_playwright
 
-from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.session.workspace import ContentCaches, Workspace
 from gaitwire.store import Store
 from orchard import SHARED, plant
 
@@ -30,9 +30,13 @@ def orchard_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+KNOWN = ContentCaches()
+"""What was worked out of the orchard's art and scenes is the same in every test's copy of it."""
+
+
 def _opened(folder: Path) -> Iterator[Workspace]:
     store = Store(folder)
-    yield Workspace(store)
+    yield Workspace(store, KNOWN)
     store.close()
 
 
@@ -73,7 +77,10 @@ def fresh_page(chromium: BrowserContext) -> Iterator[Page]:
     page.set_default_timeout(30_000)  # a machine may be busy; how fast it is is measured elsewhere
     complaints: list[str] = []
     page.on("pageerror", lambda error: complaints.append(str(error)))
-    page.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
+    page.on(
+        "console",
+        lambda said: complaints.append(f"{said.text} {said.location.get('url', '')}") if said.type == "error" else None,
+    )
     page.complaints = complaints  # type: ignore[attr-defined]
     yield page
     for opened in chromium.pages:

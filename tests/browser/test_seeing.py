@@ -64,6 +64,7 @@ def test_the_opposite_pose_lies_over_this_one_and_its_differences_choose_bones(p
     plain = snapshot(program)
     page.keyboard.press("Shift+O")
     page.locator("#panel-opposite button").first.wait_for()
+    program.until("window.gaitwire.stage.ghosts.length === 1")
     assert changed(plain, snapshot(program)) > 300
     assert "unlike frame 48" in page.locator("#panel-opposite strong").inner_text()
     row = page.locator("#panel-opposite button", has_text="near hand · far hand")

@@ -105,7 +105,7 @@ def held(stage, which, node, drag, blocking):
     return dragged_and_released(stage.workspace, scene, message, blocking)
 
 
-@settings(max_examples=50, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.integers(0, 40), st.integers(0, 10**4), drags, st.booleans())
 def test_the_last_picture_of_a_drag_is_the_picture_after_release(stage, which, node, drag, blocking):
     found = held(stage, which, node, drag, blocking)
@@ -114,7 +114,7 @@ def test_the_last_picture_of_a_drag_is_the_picture_after_release(stage, which, n
         assert apart <= WITHIN, what
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.integers(0, 40), st.integers(0, 10**4), drags)
 def test_so_it_is_where_something_remembers(remembering, which, node, drag):
     found = held(remembering, which, node, drag, False)

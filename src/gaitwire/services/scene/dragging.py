@@ -39,7 +39,7 @@ def _reaches(compiled: CompiledScene, at: FloatArray, wanted: Overrides, blockin
     moved = {who for who, _, _ in wanted}
     for group in compiled.groups:
         members = [m for m in group.members if m.source.instance.id in moved]
-        if any(reads_elsewhere(m, wanted) or _stands_on(m, at, blocking) for m in members):
+        if any(reads_elsewhere(m, wanted) or _makes_pose(m, float(at[0]), blocking) for m in members):
             return True
         if members and remembers(group):
             return True
@@ -62,9 +62,11 @@ def _changed(puppet: CompiledPuppet, frame: float, wanted: Overrides) -> Iterato
         yield (-inf, inf) if whole else (max(before, default=-inf), min(after, default=inf))
 
 
-def _stands_on(puppet: CompiledPuppet, at: FloatArray, blocking: bool) -> bool:
-    """Whether a puppet shows an earlier pose in the view without in-betweens: the hand makes a pose of its own."""
-    return blocking and bool((shown_times(puppet, at, blocking=True) != shown_times(puppet, at)).any())
+def _makes_pose(puppet: CompiledPuppet, frame: float, blocking: bool) -> bool:
+    """Whether the hand makes a pose of its own, in the view without in-betweens: the whole of it is keyed then."""
+    time = float(shown_times(puppet, np.array([frame]))[0])
+    marked = puppet.source.pose_times if puppet.source.marked else ()
+    return blocking and not any(abs(t - time) < TIME for t in marked)
 
 
 def _drafted(floor: Floor, compiled: CompiledScene, frame: float, wanted: Overrides, blocking: bool) -> Scene | None:

@@ -77,13 +77,21 @@ def read_brushed(data: bytes) -> Brushed:
     )
 
 
+class SkinCaches:
+    """What was made of art and rigs, known by these alone: several workspaces may share it."""
+
+    def __init__(self) -> None:
+        self.blobs, self.grains = BoundedCache(most_bytes=_ROOM), BoundedCache(500)
+        self.bodies, self.skins = BoundedCache(most_bytes=_ROOM), BoundedCache(most_bytes=_ROOM)
+
+
 class SkinShelf:
     """Makes skins. `art` gives art by its name, `blob` bytes by their hash."""
 
-    def __init__(self, art: Callable[[str], Art], blob: Callable[[str], bytes]) -> None:
+    def __init__(self, art: Callable[[str], Art], blob: Callable[[str], bytes], caches: SkinCaches) -> None:
         self._art, self._blob = art, blob
-        self._blobs, self._grains = BoundedCache(most_bytes=_ROOM), BoundedCache(500)
-        self._bodies, self._skins = BoundedCache(most_bytes=_ROOM), BoundedCache(most_bytes=_ROOM)
+        self._blobs, self._grains = caches.blobs, caches.grains
+        self._bodies, self._skins = caches.bodies, caches.skins
 
     def mask(self, digest: str) -> Mask:
         """Where a picture shows something."""

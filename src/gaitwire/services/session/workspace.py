@@ -20,7 +20,7 @@ from gaitwire.core.scene import CAMERA_ID, Instance, Scene, stamp_of
 from gaitwire.core.timing.channel import Channel, OwnerKind
 from gaitwire.core.timing.key import Key
 from gaitwire.services.session.bounded_cache import BoundedCache
-from gaitwire.services.session.skins import SOFT, SkinShelf, read_grain, soft_name
+from gaitwire.services.session.skins import SOFT, SkinCaches, SkinShelf, read_grain, soft_name
 from gaitwire.store import Store, blobs, documents
 from gaitwire.store.history import Edit
 from gaitwire.store.records import SceneShelf
@@ -42,17 +42,30 @@ class _Current(NamedTuple):
         return documents.revisions_of(store, self.made_of) == self.revisions
 
 
-class Workspace:
-    """What every use case takes: the store, and its contents as models, compiled scenes and frames."""
+class ContentCaches:
+    """What was worked out of contents that are known by what they are, whatever store they lie in."""
 
-    def __init__(self, store: Store) -> None:
-        self.store = store
+    def __init__(self) -> None:
         self.blocks: BlockCache[GroupFrames] = BlockCache()
+        self.arts = BoundedCache(most_bytes=64_000_000)
+        self.skins = SkinCaches()
+
+
+class Workspace:
+    """What every use case takes: the store, and its contents as models, compiled scenes and frames.
+
+    `contents` may be shared by several workspaces.
+    """
+
+    def __init__(self, store: Store, contents: ContentCaches | None = None) -> None:
+        self.store = store
+        contents = contents or ContentCaches()
+        self.blocks = contents.blocks
         self._documents = BoundedCache(48)
         self._stages = BoundedCache(10)
         self.waves = BoundedCache(most_bytes=32_000_000)
-        self._arts = BoundedCache(most_bytes=64_000_000)
-        self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data)
+        self._arts = contents.arts
+        self.skins = SkinShelf(self.art, lambda digest: blobs.get_blob(self.store, digest).data, contents.skins)
         self._scenes = SceneShelf()
         self._compiled = BoundedCache(8)
         self._recent = BoundedCache(10)
