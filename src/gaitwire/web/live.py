@@ -36,7 +36,7 @@ from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.tolerances import VALUE_DIGITS
 from gaitwire.core.walk.settings import SETTINGS
 from gaitwire.services.rig.corrective_shapes import Correcting, Drag, RowOwner, said_of
-from gaitwire.services.scene.dragging import dragged
+from gaitwire.services.scene.dragging import SceneDrag
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.session.journal import put_down
 from gaitwire.services.session.workspace import Workspace
@@ -78,6 +78,7 @@ class Session:
         self._limb: LimbGrip | None = None
         self._held: tuple[Held, ...] = ()
         self._corrected: tuple[Entry, CompiledScene] | None = None
+        self._drag = SceneDrag(Floor(workspace, document_id))
 
     def answer(self, message: Message) -> Reply:
         head, frames = KINDS[message.kind](self, message)
@@ -138,7 +139,7 @@ class Session:
     def _drawn(self, compiled: CompiledScene, frame: float, wanted: Wanted, blocking: bool) -> Frames:
         if self.kind == "puppet":
             return evaluate(compiled, np.array([frame]), wanted)
-        return dragged(Floor(self.workspace, self.document_id), compiled, frame, wanted, blocking)
+        return self._drag.picture(compiled, frame, wanted, blocking)
 
     def reach(self, message: ReachMove) -> Reply:
         """Drag a limb by one of its joints while another stays; also by how much it cannot follow."""

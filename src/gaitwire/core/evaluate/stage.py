@@ -36,13 +36,14 @@ class StagedTimes:
 
 def planned_times(group: CoupledGroup, frames: FloatArray, shown: Sequence[FloatArray]) -> StagedTimes:
     """The frames (F,), whose pictures are those of times `shown` of each member, with what they depend on."""
-    asked, found, looked = np.concatenate([frames, *shown]), set[float](), -1
-    while len(found) > looked:  # what a frame depends on may depend on others itself
-        looked = len(found)
-        for solver in SOLVERS:
-            found |= solver.times(group, np.concatenate([asked, sorted(found)]))
-        if not found:
+    wanted, found = np.concatenate([frames, *shown]), set[float]()
+    asked = wanted
+    while True:  # what a frame depends on may depend on others itself
+        new = {time for solver in SOLVERS for time in solver.times(group, asked)} - found
+        if not new:
             break
+        found |= new
+        asked = np.concatenate([wanted, sorted(found)])
     more = np.array(sorted(found))
     return StagedTimes(
         len(frames), np.concatenate([frames, more]), tuple(np.concatenate([s, more]) for s in shown),

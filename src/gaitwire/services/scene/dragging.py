@@ -11,7 +11,6 @@ from math import inf
 
 import numpy as np
 
-from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import GaitWireError
 from gaitwire.core.evaluate import CompiledScene, Frames, compile_scene, evaluate
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
@@ -24,30 +23,45 @@ from gaitwire.services.scene.poses import block_pose
 from gaitwire.services.scene.posing import set_values
 
 
-def dragged(floor: Floor, compiled: CompiledScene, frame: float, wanted: Overrides, blocking: bool) -> Frames:
-    """A frame of a scene while values are wanted of a drag; nothing is stored."""
-    at, blocks = np.array([frame]), floor.workspace.blocks
-    drafted = _drafted(floor, compiled, frame, wanted, blocking) if _reaches(compiled, at, wanted, blocking) else None
-    if drafted is None:
-        return evaluate(compiled, at, wanted, blocks, blocking=blocking)
-    shown = compile_scene(drafted, compiled.puppets, compiled.skins, compiled, compiled.phrases)
-    return evaluate(shown, at, None, blocks, blocking=blocking, passing={who for who, _, _ in wanted})
+class SceneDrag:
+    """A drag on one scene; what it has found out of how a frame depends on others holds from move to move."""
 
+    def __init__(self, floor: Floor) -> None:
+        self._floor = floor
+        self._known: tuple[CompiledScene, float, bool, list[set[float]]] | None = None
 
-def _reaches(compiled: CompiledScene, at: FloatArray, wanted: Overrides, blocking: bool) -> bool:
-    """Whether what is wanted changes more than the values of a frame, for what is seen on it."""
-    moved = {who for who, _, _ in wanted}
-    for group in compiled.groups:
-        members = [m for m in group.members if m.source.instance.id in moved]
-        if any(reads_elsewhere(m, wanted) or _makes_pose(m, float(at[0]), blocking) for m in members):
-            return True
-        if members and remembers(group):
-            return True
-        others = depends_on(group, at, blocking) if members else ()
-        spans = [span for m in members for span in _changed(m, float(at[0]), wanted)] if others else ()
-        if any(low < time < high for low, high in spans for time in others):
-            return True
-    return False
+    def picture(self, compiled: CompiledScene, frame: float, wanted: Overrides, blocking: bool) -> Frames:
+        """A frame of the scene while values are wanted of it; nothing is stored."""
+        at, blocks = np.array([frame]), self._floor.workspace.blocks
+        drafted = None
+        if self._reaches(compiled, frame, wanted, blocking):
+            drafted = _drafted(self._floor, compiled, frame, wanted, blocking)
+        if drafted is None:
+            return evaluate(compiled, at, wanted, blocks, blocking=blocking)
+        shown = compile_scene(drafted, compiled.puppets, compiled.skins, compiled, compiled.phrases)
+        return evaluate(shown, at, None, blocks, blocking=blocking, passing={who for who, _, _ in wanted})
+
+    def _reaches(self, compiled: CompiledScene, frame: float, wanted: Overrides, blocking: bool) -> bool:
+        """Whether what is wanted changes more than the values of a frame, for what is seen on it."""
+        moved = {who for who, _, _ in wanted}
+        for group, others in zip(compiled.groups, self._others(compiled, frame, blocking), strict=True):
+            members = [m for m in group.members if m.source.instance.id in moved]
+            if any(reads_elsewhere(m, wanted) or _makes_pose(m, frame, blocking) for m in members):
+                return True
+            if members and remembers(group):
+                return True
+            spans = [span for m in members for span in _changed(m, frame, wanted)] if others else ()
+            if any(low < time < high for low, high in spans for time in others):
+                return True
+        return False
+
+    def _others(self, compiled: CompiledScene, frame: float, blocking: bool) -> list[set[float]]:
+        """Of each group, the frames on which the one in view depends."""
+        known = self._known
+        if known is None or known[0] is not compiled or known[1:3] != (frame, blocking):
+            found = [depends_on(group, np.array([frame]), blocking) for group in compiled.groups]
+            self._known = known = (compiled, frame, blocking, found)
+        return known[3]
 
 
 def _changed(puppet: CompiledPuppet, frame: float, wanted: Overrides) -> Iterator[tuple[float, float]]:
