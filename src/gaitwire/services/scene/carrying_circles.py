@@ -2,27 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable
 
 from gaitwire.core.errors import CycleError
-from gaitwire.core.evaluate.compiled_scene import compile_scene
+from gaitwire.core.evaluate.compiled_scene import CompiledScene, compile_scene
 from gaitwire.core.links import Hitch, Link, Plant
-from gaitwire.core.puppet.model import Puppet
-from gaitwire.core.scene import Scene
 from gaitwire.core.scene_draft import SceneDraft
 
 
-def refuse_circles(draft: SceneDraft, cast: Mapping[str, Puppet]) -> None:
+def refuse_circles(draft: SceneDraft, compile_before: Callable[[], CompiledScene]) -> None:
     """Raise CycleError, by name, where what a gesture has written lets a thing go with itself on some frame.
 
     What went in a circle before it already is no fault of this one.
     """
     if not draft.written(Plant) and not draft.written(Hitch):
         return
-    before = draft.before
+    before, known = draft.before, compile_before()
     after = before.model_copy(update={"plants": draft.scene.plants, "hitches": draft.scene.hitches})
-    fresh = _unresolved(after, cast)
-    if fresh and fresh - _unresolved(before, cast):
+    fresh = _unresolved(compile_scene(after, known.puppets, known.skins, known, known.phrases))
+    if fresh and fresh - _unresolved(known):
         names = {i.id: i.name for i in before.instances}
         links: tuple[Link, ...] = (*after.plants, *after.hitches)
         around = sorted({names.get(link.instance_id, "?") for link in links if link.id in fresh})
@@ -32,5 +30,5 @@ def refuse_circles(draft: SceneDraft, cast: Mapping[str, Puppet]) -> None:
         )
 
 
-def _unresolved(scene: Scene, cast: Mapping[str, Puppet]) -> frozenset[str]:
-    return frozenset(link_id for group in compile_scene(scene, cast).groups for link_id in group.unresolved)
+def _unresolved(compiled: CompiledScene) -> frozenset[str]:
+    return frozenset(link_id for group in compiled.groups for link_id in group.unresolved)

@@ -267,7 +267,7 @@ class Floor(SceneState):
         with self.workspace.edit(label, [self.scene_id], self.expected) as edit:
             before = self.scene
             draft, answer = self._made(before, label, work, *args, **more)
-            refuse_circles(draft.changes, self.workspace.cast(before))
+            refuse_circles(draft.changes, lambda: self.compiled)
             edit.label, edit.documents = draft.label, draft.documents
             tables = {TABLE_OF[model]: draft.changes.written(model) for model in draft.changes.models}
             for table in sorted(tables, reverse=True, key=list(TABLE_OF.values()).index):
