@@ -20,6 +20,18 @@ from gaitwire.store.documents import list_documents
 SMALL = Load(frames=24, puppets=2, bones=7, parts=9)
 
 
+@pytest.fixture
+def briefly(monkeypatch):
+    """Each thing is done a few times: that it can be measured is looked at here, not how quick it is."""
+    for module, name, times in (
+        ("core", "_SINGLE", 5),
+        ("soft", "_MOVES", 5),
+        ("sending", "_FRAMES", 6),
+        ("sending", "_TIMES", 1),
+    ):
+        monkeypatch.setattr(f"gaitwire.measure.{module}.{name}", times)
+
+
 def test_a_load_is_as_large_as_it_says_and_always_the_same(workspace, tmp_path):
     scene = make_scene_of(workspace, SMALL)
     frames = workspace.frames(scene, np.arange(24.0))
@@ -33,7 +45,7 @@ def test_a_load_is_as_large_as_it_says_and_always_the_same(workspace, tmp_path):
     assert np.array_equal(frames.matrices, again.matrices)
 
 
-def test_figures_of_the_core_and_of_exports(workspace):
+def test_figures_of_the_core_and_of_exports(workspace, briefly):
     scene = make_scene_of(workspace, SMALL)
     figures = core_figures(workspace, scene)
     found, beside = apart({**figures, "export_png_fps": export_png_fps(workspace, scene)})
@@ -75,7 +87,7 @@ def test_an_earlier_run_that_is_none_is_refused(tmp_path):
     assert earlier_figures(tmp_path / "run.json")["beside"] == {"fps": {"cost": 2.0}}
 
 
-def test_figures_of_soft_parts_and_of_art_in(workspace):
+def test_figures_of_soft_parts_and_of_art_in(workspace, briefly):
     found, _ = apart({**pin_drag_figures(workspace), "import": import_seconds(workspace)})
     for wanted in (300, 1000):
         figure = found[f"pin_drag_{wanted}_ms"]
