@@ -13,7 +13,7 @@ from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.handles import Wanted
 from gaitwire.core.evaluate.limbs import SHIFT_X, SHIFT_Y, STRETCH, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import SolvedPose
-from gaitwire.core.evaluate.solving import LimbGroup, Solver
+from gaitwire.core.evaluate.solving import ChainSolver, LimbGroup
 from gaitwire.core.evaluate.spot import end_of
 from gaitwire.core.evaluate.values import node_values, sampling
 from gaitwire.core.geometry import affine
@@ -97,7 +97,7 @@ class HeldLimb(Held):
         plan, puppet = self.plan, solved.puppet
         values = solved.posed.values[plan.nodes]
         above = grip_of(solved, int(plan.chain[0])).parent
-        solver = Solver(self.group, values, above[:, None])
+        solver = ChainSolver(self.group, values, above[:, None])
         root, links = (a[..., 0] for a in solver.lying())
         x, y = affine.apply(affine.invert(above), self.place.real, self.place.imag)
         away = complex(float(x), float(y)) - complex(root)

@@ -84,7 +84,7 @@ class Spots:
     rolled: FloatArray  # degrees from lying flat
 
 
-class Solver:
+class ChainSolver:
     """A group of limbs on frames: K columns, limb after limb."""
 
     def __init__(
@@ -214,7 +214,7 @@ class _Links:
     it grows with its width, which shrinks as much as the bone keeps of its area.
     """
 
-    def __init__(self, solver: Solver, places: np.ndarray) -> None:
+    def __init__(self, solver: ChainSolver, places: np.ndarray) -> None:
         n = solver.chain
         ahead = np.concatenate([places[1 : n + 1], *([] if solver.tipped else [solver.build.end[None]])])
         values = solver.values[:n]

@@ -11,7 +11,7 @@ from gaitwire.core.evaluate.grip import grip_of
 from gaitwire.core.evaluate.limb_plans import plan_of
 from gaitwire.core.evaluate.limbs import ROLL, STEADY, TIP_X, TIP_Y, TURN, LimbPlan, nearest
 from gaitwire.core.evaluate.posed import SolvedPose
-from gaitwire.core.evaluate.solving import Solver, Spots, make_group
+from gaitwire.core.evaluate.solving import ChainSolver, Spots, make_group
 from gaitwire.core.evaluate.values import limb_values, sampling, walked
 from gaitwire.core.geometry import affine
 from gaitwire.core.puppet.model import Limb
@@ -83,9 +83,9 @@ def _turns_and_factor(solved_pose: SolvedPose, limb: Limb, flipped: bool) -> tup
     above = grip_of(solved_pose, int(plan.chain[0])).parent[:, None]
     group = make_group([(0, plan, solved_pose.puppet.skeleton)])
     values = solved_pose.posed.values[plan.nodes]
-    *solved, factor = Solver(group, values, above, float(flipped)).solve(np.array([end_of(solved_pose, plan)]), None)[
-        :, 0
-    ]
+    *solved, factor = ChainSolver(group, values, above, float(flipped)).solve(
+        np.array([end_of(solved_pose, plan)]), None
+    )[:, 0]
     if plan.tip >= 0:  # the tip lies as it does
         solved[-1] += nearest(values[:-1, TURN, 0].sum() - sum(solved[:-1]))
     return dict(zip(plan.nodes.tolist(), map(float, solved), strict=True)), float(factor)
@@ -122,7 +122,7 @@ def spot_of(solved: SolvedPose, limb: Limb, carrier: FloatArray | None = None) -
         spots = Spots(np.zeros(1, complex), np.array([along / abs(along)]), np.array([angle]), rolled)
         above = grip_of(solved, int(plan.chain[0])).parent[:, None]
         group = make_group([(0, plan, puppet.skeleton)])
-        away, _ = Solver(
+        away, _ = ChainSolver(
             group, posed.values[plan.nodes], above, senses=puppet.senses(posed.times, int(plan.chain[0]))
         ).held_at(spots)
         end -= complex(away[0])

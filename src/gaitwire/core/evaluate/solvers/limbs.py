@@ -28,7 +28,7 @@ from gaitwire.core.evaluate.limbs import (
     released,
 )
 from gaitwire.core.evaluate.solvers.solver import SegmentSolver
-from gaitwire.core.evaluate.solving import LimbGroup, Solver, Spots, make_group
+from gaitwire.core.evaluate.solving import ChainSolver, LimbGroup, Spots, make_group
 from gaitwire.core.evaluate.turned import RISE
 from gaitwire.core.evaluate.values import walked
 from gaitwire.core.geometry import affine
@@ -116,7 +116,9 @@ def _bend(stage: Stage, group: LimbGroup, parent_matrix: Sequence[FloatArray]) -
     holding = [_holding(stage, m, p) for m, p in zip(group.members, group.plans, strict=True)]
     flipped = np.concatenate([h.controls[FLIP] for h in holding])
     senses = np.concatenate([_sense(stage, m, p) for m, p in zip(group.members, group.plans, strict=True)])
-    solver = Solver(group, np.concatenate(values, axis=-1), np.concatenate(parent_matrix, axis=-1), flipped, senses)
+    solver = ChainSolver(
+        group, np.concatenate(values, axis=-1), np.concatenate(parent_matrix, axis=-1), flipped, senses
+    )
     base = np.concatenate([solver.values[:, TURN], np.ones((1, solver.values.shape[-1]))])
     mix = np.concatenate([h.mix for h in holding])
     if mix.any():
