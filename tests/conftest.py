@@ -53,6 +53,14 @@ def orchard(tmp_path: Path, orchard_folder: Path) -> Iterator[Workspace]:
     yield from _opened(tmp_path / "store")
 
 
+@pytest.fixture(scope="module")
+def modules_orchard(tmp_path_factory: pytest.TempPathFactory, orchard_folder: Path) -> Iterator[Workspace]:
+    """The same for all tests of a module, which leave it as it is."""
+    folder = tmp_path_factory.mktemp("orchard")
+    shutil.copytree(orchard_folder, folder, dirs_exist_ok=True)
+    yield from _opened(folder)
+
+
 @pytest.fixture(scope="session")
 def chromium() -> Iterator[BrowserContext]:
     """One headless Chromium for the whole run, with no way out of this machine.

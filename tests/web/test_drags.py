@@ -1,7 +1,5 @@
 """The last picture of a drag is the picture after release: on every demo scene, and where every feature stands once."""
 
-import shutil
-
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, note, settings
@@ -16,7 +14,6 @@ from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.poses import block_pose
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.session.workspace import Workspace
-from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 from gaitwire.web.live import Session
@@ -37,15 +34,11 @@ class Stage:
 
 
 @pytest.fixture(scope="module")
-def stage(orchard_folder, tmp_path_factory):
-    folder = tmp_path_factory.mktemp("drags")
-    shutil.copytree(orchard_folder, folder, dirs_exist_ok=True)
-    store = Store(folder)
-    workspace = Workspace(store)
+def stage(modules_orchard):
+    workspace = modules_orchard
     make_everything(workspace)
-    scenes = [workspace.scene(e.id) for e in list_documents(store, "scene")]
-    yield Stage(store, sorted(scenes, key=lambda s: (not s.name.startswith("Everything"), s.name)))
-    store.close()
+    scenes = [workspace.scene(e.id) for e in list_documents(workspace.store, "scene")]
+    return Stage(workspace.store, sorted(scenes, key=lambda s: (not s.name.startswith("Everything"), s.name)))
 
 
 def _nodes(workspace, scene):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 from typing import Generic, TypeVar
@@ -108,11 +108,6 @@ class Production(Generic[Chosen_co]):
     def size(self) -> tuple[int, int]:
         """Width and height of the written picture, in pixels."""
         return self.settings.pixels(self.compiled.scene)
-
-    @property
-    def all_sampled(self) -> Production[Chosen_co]:
-        """The same, with every frame written instead of keys and splines."""
-        return replace(self, settings=self.settings.model_copy(update={"sampled": True}))
 
     @property
     def background(self) -> str | None:

@@ -1,6 +1,5 @@
 """What is shown stays as it is: all demo scenes, and scenes with every feature, against the numbers kept of them."""
 
-import shutil
 from typing import get_args
 
 import numpy as np
@@ -11,8 +10,6 @@ from gaitwire.core.evaluate import evaluate
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.channel import OwnerKind
 from gaitwire.core.timing.loop import RepeatKind
-from gaitwire.services.session.workspace import Workspace
-from gaitwire.store import Store
 from gaitwire.store.documents import list_documents
 
 WITHIN = {"points": 1e-3, "matrices": 1e-3, "nodes": 1e-3, "views": 1e-3, "opacity": 1e-3, "fade": 1e-3}
@@ -20,17 +17,15 @@ WITHIN = {"points": 1e-3, "matrices": 1e-3, "nodes": 1e-3, "views": 1e-3, "opaci
 
 
 @pytest.fixture(scope="module")
-def shown(orchard_folder, tmp_path_factory):
-    folder = tmp_path_factory.mktemp("everything")
-    shutil.copytree(orchard_folder, folder, dirs_exist_ok=True)
-    store = Store(folder)
-    workspace = Workspace(store)
+def shown(modules_orchard):
+    workspace = modules_orchard
     numbers = {name: numbers_of(workspace, scene_id, times) for name, scene_id, times in scenes_of(workspace)}
     made = [
-        workspace.scene(entry.id) for entry in list_documents(store, "scene") if entry.name.startswith("Everything")
+        workspace.scene(entry.id)
+        for entry in list_documents(workspace.store, "scene")
+        if entry.name.startswith("Everything")
     ]
     alone = {scene.name: _alone(workspace, scene) for scene in made}
-    store.close()
     return numbers, made, alone
 
 

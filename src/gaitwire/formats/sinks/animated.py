@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from gaitwire.core.evaluate.frames import Frames
 from gaitwire.formats.animated_svg import write_animated_svg
 from gaitwire.formats.exporting import SvgSettings
@@ -21,7 +23,9 @@ class AnimatedSvg(FrameSink[SvgSettings]):
         self.target.write_bytes(write_animated_svg(self.production, self._frames))
 
     def aside(self) -> str:
-        if self.production.settings.sampled:
+        settings = self.production.settings
+        if settings.sampled:
             return ""
-        size = len(write_animated_svg(self.production.all_sampled, self._frames))
+        written_out = replace(self.production, settings=settings.model_copy(update={"sampled": True}))
+        size = len(write_animated_svg(written_out, self._frames))
         return f"every frame written out it would be {size / 1024:.1f} kB"
