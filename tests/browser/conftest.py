@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-import socket
+import asyncio
 import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable, Coroutine, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import Page
+from starlette.responses import PlainTextResponse
+from starlette.types import Receive, Scope, Send
 
 from builders.waiting import until as so
 from gaitwire.services.session.workspace import Workspace
@@ -101,48 +105,57 @@ class Program:
         self.settled()
 
 
+class Door:
+    """One server for all tests of a run, which passes what comes to the program that is open.
+
+    So its port stays, and with it what the browser knows of the program's files and has compiled of them.
+    """
+
+    def __init__(self) -> None:
+        self.program: FastAPI | None = None
+        self.within = 0
+        """Requests and live lines that are being seen to."""
+        self.loop = asyncio.new_event_loop()
+        config = uvicorn.Config(
+            self, host="127.0.0.1", port=0, log_level="error", ws_per_message_deflate=False, lifespan="off"
+        )
+        self.server = uvicorn.Server(config)
+        threading.Thread(target=self.loop.run_until_complete, args=(self.server.serve(),), daemon=True).start()
+        so(lambda: self.server.started)
+        self.port = int(self.server.servers[0].sockets[0].getsockname()[1])
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        self.within += 1
+        try:
+            await (self.program or PlainTextResponse("closed", 503))(scope, receive, send)
+        finally:
+            self.within -= 1
+
+    def soon(self, work: Coroutine[Any, Any, object]) -> None:
+        """Done by the server's own loop."""
+        asyncio.run_coroutine_threadsafe(work, self.loop).result()
+
+
 @cache
-def _port() -> int:
-    """The same free port for all programs of a run: the browser then knows their files, and has them compiled."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+def _door() -> Door:
+    return Door()
 
 
 @contextmanager
 def running(workspace: Workspace, page: Page) -> Iterator[Program]:
     """The program over a workspace, which is closed with it."""
-    port = _port()
-    config = uvicorn.Config(
-        create_app(workspace), host="127.0.0.1", port=port, log_level="error", ws_per_message_deflate=False
-    )
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    so(lambda: server.started)
-    yield Program(f"http://127.0.0.1:{port}", workspace, page)
+    door, app = _door(), create_app(workspace)
+    life = app.router.lifespan_context(app)
+    door.soon(life.__aenter__())
+    door.program = app
+    yield Program(f"http://127.0.0.1:{door.port}", workspace, page)
     if page.url.startswith("http"):
-        page.evaluate("localStorage.clear()")  # a port may come again
-    page.goto("about:blank")
-    _end(server, thread)
-
-
-def _end(server: uvicorn.Server, thread: threading.Thread) -> None:
-    """Stop a server whole, before the next one takes its port.
-
-    Browsers open connections to spare. One that is taken on while the server is closing is closed by
-    nobody, and its page's next request, meant for the next program, would go to the one that has ended.
-    """
-    server.should_exit = True
-    closed = set()
-    while thread.is_alive():
-        # Lines of the live socket are closed by the server itself, in words.
-        idle = {c for c in server.server_state.connections.copy() if getattr(c, "cycle", c) is None}
-        for connection in idle - closed:
-            closed.add(connection)
-            with suppress(RuntimeError):  # its loop has ended just now
-                connection.loop.call_soon_threadsafe(connection.shutdown)
-        thread.join(0.1)
+        page.evaluate("localStorage.clear()")  # the next program is at the same address
+    for opened in page.context.pages:
+        opened.goto("about:blank")
+    door.program = None
+    so(lambda: door.within == 0)
+    door.soon(life.__aexit__(None, None, None))
 
 
 @pytest.fixture

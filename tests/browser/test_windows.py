@@ -1,13 +1,14 @@
 """Several windows at once, and pages whose edits cannot be stored: nothing that was acknowledged is lost."""
 
+import os
 import time
 
 import pytest
 
 from browser.conftest import patiently, until
 
-EDITING = 60.0
-"""Seconds for which two windows edit and a third one reloads."""
+EDITING = float(os.environ.get("GAITWIRE_TEST_EDITING", "15"))
+"""Seconds for which two windows edit and a third one reloads; longer when there is time for it."""
 
 # Eight edits a second, each a key of its own value, whether the ones before are answered or not.
 HAND = """([parity, value]) => {
@@ -37,7 +38,7 @@ def shown(page):
     )
 
 
-def test_two_windows_edit_for_a_minute_while_a_third_reloads(program):
+def test_two_windows_edit_while_a_third_reloads(program):
     page = program.floor("Pip hops")
     scene_id = program.id_of("scene", "Pip hops")
     other, third = (page.context.new_page() for _ in range(2))

@@ -1,4 +1,4 @@
-"""The command line as its users call it, in processes of its own; and a server killed in mid-burst."""
+"""The command line as its users call it; and a server killed in mid-burst."""
 
 import json
 import os
@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from builders.commands import command
 from builders.making import lead
 from builders.markers import RATE, markers_of
 from builders.waiting import until
@@ -25,11 +26,14 @@ from gaitwire.store.documents import list_documents, load_scene
 
 
 def gaitwire(*args, code=0):
-    done = subprocess.run(
-        [sys.executable, "-m", "gaitwire", *map(str, args)], capture_output=True, text=True, timeout=120
-    )
-    assert done.returncode == code, done.stderr
+    done = command(*args)
+    assert done.code == code, done.stderr
     return done
+
+
+def test_the_program_is_called_by_its_name():
+    done = subprocess.run([sys.executable, "-m", "gaitwire", "ease", "linear", "0.5"], capture_output=True, text=True)
+    assert done.returncode == 0 and "0.5" in done.stdout and not done.stderr
 
 
 def answers(address):

@@ -15,7 +15,6 @@ from gaitwire.web import errors, live
 from gaitwire.web.routers import bench, floor, sendoff, shared, shelf, stride
 from gaitwire.web.safety import Guard
 from gaitwire.web.static_files import PageFiles
-from gaitwire.web.templating import STATIC
 
 ROUTERS = (
     *shelf.ROUTERS, *bench.ROUTERS, *floor.ROUTERS, *sendoff.ROUTERS, *stride.ROUTERS, *shared.ROUTERS, live.router,
@@ -40,7 +39,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     app = FastAPI(title="Gait Wire", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workspace = workspace
     app.state.jobs = JobBoard()
-    app.mount("/static", PageFiles(directory=STATIC), name="static")
+    app.mount("/static", PageFiles(), name="static")
     for router in ROUTERS:
         # Their routes as they are: including a router builds each of them anew for every app, which takes a second.
         app.router.routes.extend(router.routes)

@@ -15,14 +15,14 @@ from gaitwire.store.faults import StoreError
 from gaitwire.web import errors
 from gaitwire.web.safety import Guard
 from gaitwire.web.static_files import PageFiles
-from gaitwire.web.templating import STATIC, page
+from gaitwire.web.templating import page
 
 
 def create_rescue(folder: Path, fault: StoreError) -> FastAPI:
     """The one page. `state.restored` tells whether a copy was put in the store's place; then `state.done` is called."""
     app = FastAPI(title="Gait Wire", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.restored = False
-    app.mount("/static", PageFiles(directory=STATIC), name="static")
+    app.mount("/static", PageFiles(), name="static")
 
     @app.post("/rescue")
     def restore(name: Annotated[str, Form(max_length=100)]) -> Response:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-from functools import cache
-from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
@@ -14,14 +11,7 @@ from starlette.responses import HTMLResponse
 from gaitwire.core.scene import Scene
 from gaitwire.core.timing.timecode import timecode
 from gaitwire.services.gait.named_walks import figure_of
-
-STATIC = Path(__file__).parent / "static"
-
-
-@cache
-def _stamp(name: str) -> str:
-    """A mark that changes with the file, so that browsers may keep it for long."""
-    return hashlib.sha1((STATIC / name).read_bytes()).hexdigest()[:10]
+from gaitwire.web.static_files import stamp
 
 
 class Urls:
@@ -34,14 +24,7 @@ class Urls:
         return f"/keeping/copies/{quote(name)}" + (f"/{action}" if action else "")
 
     def static(self, name: str) -> str:
-        return f"/static/{name}?v={_stamp(name)}"
-
-    def plain(self, name: str) -> str:
-        """Without a stamp: for files that others name too, so that both mean one and the same.
-
-        A module loaded under two addresses would run twice.
-        """
-        return f"/static/{name}"
+        return f"/static/{stamp()}/{name}"
 
     def bench(self, puppet_id: str, action: str = "") -> str:
         return f"/bench/{puppet_id}" + (f"/{action}" if action else "")

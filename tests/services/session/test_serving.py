@@ -15,6 +15,7 @@ from pathlib import Path
 
 import pytest
 
+from builders.commands import command
 from builders.waiting import until
 from gaitwire.store import Store, backups
 from gaitwire.store.documents import list_documents
@@ -155,16 +156,17 @@ def test_workers_of_a_killed_program_end(tmp_path):
 def test_commands_say_what_is_so_and_make_nothing(data, tmp_path, arguments, code, words):
     places = {"tmp": tmp_path, "data": data}
     filled = [a.format(**places) for a in arguments]
-    done = subprocess.run([sys.executable, "-m", "gaitwire", *filled], capture_output=True, text=True, timeout=120)
+    done = command(*filled)
     said = done.stdout + done.stderr
-    assert done.returncode == code and words in said and "Traceback" not in said
+    assert done.code == code and words in said and "Traceback" not in said
     assert arguments[0] == "restore" or not (tmp_path / "typo").exists()
 
 
 def test_a_copy_is_made_listed_and_restored_by_commands(data):
     def run(*arguments):
-        command = [sys.executable, "-m", "gaitwire", *map(str, arguments), "--data", str(data)]
-        return subprocess.run(command, capture_output=True, text=True, check=True, timeout=120)
+        done = command(*arguments, "--data", data)
+        assert done.code == 0, done.stderr
+        return done
 
     run("backup")
     copy = json.loads(run("backup", "--list", "--json").stdout)[0]

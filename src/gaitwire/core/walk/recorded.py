@@ -9,7 +9,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-from scipy.signal import find_peaks
+import scipy  # its parts are loaded when they are asked for, and signal takes long
 
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.errors import InvalidInputError
@@ -130,7 +130,7 @@ def _events(
     floor, and began when the toe set off.
     """
     heel, toe = (_speed(markers[name], markers["heel"].imag, facing) for name in ("heel", "toe"))
-    swings, _ = find_peaks(toe, height=_SWINGS * toe.max(), distance=max(1, round(_SHORTEST * rate)))
+    swings, _ = scipy.signal.find_peaks(toe, height=_SWINGS * toe.max(), distance=max(1, round(_SHORTEST * rate)))
     strikes, offs = [], []
     for swing in swings:
         stopped = np.flatnonzero(heel[swing:] < speeds.stopped * heel.max())
