@@ -1,4 +1,4 @@
-"""A puppet of the orchard with another one beside it, in a shot, by the names of bones and limbs."""
+"""Scenes of the orchard alone; and one puppet with another beside it, in a shot, by the names of bones and limbs."""
 
 import numpy as np
 
@@ -6,8 +6,16 @@ from builders.making import tip
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import set_values
-from gaitwire.store.documents import list_documents
-from gaitwire.store.history import take_step
+from gaitwire.store.documents import discard, list_documents
+from gaitwire.store.history import SHELF, take_step
+
+
+def only(workspace, *names):
+    """Leave these scenes alone in a workspace: what is done to a puppet is tried in all that it plays in."""
+    scenes = [e for e in list_documents(workspace.store, "scene") if e.name not in names]
+    with workspace.edit("take off", [*(e.id for e in scenes), SHELF]) as edit:
+        for scene in scenes:
+            discard(edit, "scene", scene.id)
 
 
 class Cast:

@@ -18,6 +18,7 @@ from hypothesis.stateful import (
     run_state_machine_as_test,
 )
 
+from builders.acting import only
 from builders.making import lead
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
@@ -79,6 +80,7 @@ def test_history_survives_a_restart(workspace):
 
 
 def test_an_edit_from_an_older_page_goes_through_unless_its_rows_changed(orchard):
+    only(orchard, "Tamsin waits")
     tamsin = named(orchard, "puppet", "Tamsin")
     puppet = orchard.puppet(tamsin)
     old = puppet.revision
@@ -216,6 +218,7 @@ class Editing(RuleBasedStateMachine):
 FOLDER = []
 
 
-def test_any_run_of_edits_can_be_taken_back_and_done_again(orchard_folder):
-    FOLDER[:] = [orchard_folder]
+def test_any_run_of_edits_can_be_taken_back_and_done_again(orchard):
+    only(orchard, "Pip hops")
+    FOLDER[:] = [orchard.store.path.parent]
     run_state_machine_as_test(Editing, settings=settings(max_examples=12, stateful_step_count=20, deadline=None))

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from fastapi.routing import APIRoute
 
+from builders.acting import only
 from gaitwire.core.errors import HistoryError
 from gaitwire.services.session.journal import close_log, keep_log
 from gaitwire.store.documents import list_documents
@@ -70,6 +71,7 @@ def params(dependant):
 @pytest.fixture
 def plausible(orchard):
     """What each field would hold if a page had sent it: ids of things that are there."""
+    only(orchard, "Off the crate", "Along the rows", "Tamsin climbs", "Stook has his say")
     scene = orchard.scene(next(e.id for e in list_documents(orchard.store, "scene") if e.name == "Off the crate"))
     seats = [i for i in scene.instances if not i.aside and any(c.instance_id == i.id for c in scene.channels)]
     seat = seats[0]

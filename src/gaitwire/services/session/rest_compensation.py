@@ -151,6 +151,8 @@ class _Scene:
     def __init__(self, workspace: Workspace, scene: Scene, before: Puppet, after: Puppet) -> None:
         self.workspace, self.scene = workspace, scene
         self.was, self.now = before, after
+        self._made: dict[tuple[bool, bool], CompiledScene] = {}
+        """What was compiled last with the puppet as it was or will be, bent or rigid: the next one is much like it."""
         # Keys are met on their own frames, whatever frames are shown.
         self.plain = scene.model_copy(
             update={"instances": tuple(i.model_copy(update={"exposure": 1}) for i in scene.instances)}
@@ -179,7 +181,9 @@ class _Scene:
     def _compiled(self, scene: Scene, puppet: Puppet, soft: bool = True) -> CompiledScene:
         cast = self.cast | {puppet.id: puppet}
         skins = self.workspace.skins.of(cast.values()) if soft else {}
-        return compile_scene(scene, cast, skins, None, self.phrases)
+        known = (puppet is self.now, soft)
+        self._made[known] = compile_scene(scene, cast, skins, self._made.get(known), self.phrases)
+        return self._made[known]
 
     def _times(self, instance: Instance) -> FloatArray:
         """Times of all keys of a puppet, in order."""
