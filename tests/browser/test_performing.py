@@ -9,8 +9,9 @@ from gaitwire.services.scene.gestures import Floor
 from gaitwire.store.documents import list_documents
 
 
-def scene_with(program, puppet, frames, loop):
-    floor = Floor(program.workspace, make_scene(program.workspace, "Trial", frames=frames, loop=loop, ground=648.0))
+def scene_with(program, puppet, frames, loop, rate=24):
+    scene = make_scene(program.workspace, "Trial", frames=frames, loop=loop, rate_num=rate, ground=648.0)
+    floor = Floor(program.workspace, scene)
     add_puppet(
         floor, next(e.id for e in list_documents(program.workspace.store, "puppet") if e.name == puppet), scale=0.4
     )
@@ -53,34 +54,34 @@ def test_a_pinned_neck_sways_to_and_fro_against_a_tail_the_neck_slower(program):
 
 
 def test_in_forty_seconds_brow_scarf_and_hands_never_start_together(program):
-    floor, page = scene_with(program, "Tamsin", 960, loop=False)
+    floor, page = scene_with(program, "Tamsin", 480, loop=False, rate=12)
     props = {"brow": "shift_y", "scarf tail": "turn", "near hand": "turn", "far hand": "turn"}
-    poses = (0, 320, 640)
+    poses = (0, 160, 320)
     for frame in poses:  # blocked all at once, as poses are
         for name, prop in props.items():
             seek(page, frame)
             act(program, wire(page, name).locator(".pick").click)
-            typed(program, prop, 3 if frame % 640 else -3)
+            typed(program, prop, 3 if frame % 320 else -3)
     for n, name in enumerate(props):  # each pass later than the one before it
         act(program, wire(page, name).locator(".pick").click)
         if n:
             act(program, page.get_by_role("button", name="choose their beads").click)
-            page.locator("#slide-by").fill(str(7 * n))
+            page.locator("#slide-by").fill(str(4 * n))
             act(program, page.get_by_role("button", name="Slide later").click)
             act(program, wire(page, name).locator(".pick").click)
         for frame in poses[1:]:  # and held until half a second before its pose
-            seek(page, frame + 7 * n - 12)
+            seek(page, frame + 4 * n - 6)
             act(program, lambda: page.keyboard.press("y"))
-    frames = np.arange(960)
+    frames = np.arange(480)
     starts = []
     for n, (name, prop) in enumerate(props.items()):
         moves = np.abs(np.diff(values(floor, name, prop, frames))) > 1e-9
         begun = (np.flatnonzero(moves[1:] & ~moves[:-1]) + 1).tolist()
-        assert begun == [frame + 7 * n - 12 for frame in poses[1:]], name
+        assert begun == [frame + 4 * n - 6 for frame in poses[1:]], name
         starts += begun
         assert wire(page, name).locator(".bead.stay").count() == 2
     assert len(starts) == len(set(starts))
-    assert page.evaluate("window.gaitwire.player.info.frames") == 960
+    assert page.evaluate("window.gaitwire.player.info.frames") == 480
     page.keyboard.press("End")
     head, view = page.locator("#playhead").bounding_box(), page.viewport_size
     assert 172 < head["x"] < view["width"]  # the playhead is followed

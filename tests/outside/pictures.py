@@ -21,12 +21,13 @@ def show_svg(page, svg, size):
 
 
 def over_grey(pixels):
-    """Colours over a middle grey, so that a difference of alpha counts as it is seen."""
-    alpha = pixels[..., 3:] / 255
-    return pixels[..., :3] * alpha + 128 * (1 - alpha)
+    """Colours over a middle grey (3, height, width), so that a difference of alpha counts as it is seen."""
+    planes = np.ascontiguousarray(np.moveaxis(pixels, -1, 0), np.float32)
+    alpha = planes[3] / np.float32(255)
+    return planes[:3] * alpha + 128 * (1 - alpha)
 
 
 def gap(ours, theirs, off):
     """(mean difference in 1/255, share of pixels off by more than `off`)."""
-    apart = np.abs(over_grey(ours) - over_grey(theirs)).max(axis=-1)
+    apart = np.abs(over_grey(ours) - over_grey(theirs)).max(axis=0)
     return float(apart.mean()), float((apart > off).mean())

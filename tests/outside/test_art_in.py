@@ -32,7 +32,7 @@ def chosen(each):
 
 def test_puppets_at_rest_look_like_their_sources(page, workspace):
     rows = []
-    for file in chosen(10):
+    for file in chosen(7):
         data = file.read_bytes()
         puppet = workspace.puppet(import_art(workspace, data, file.name).puppet_id)
         compiled = workspace.compiled_puppet(puppet.id)
