@@ -14,7 +14,7 @@ import pytest
 from PIL import Image
 
 from browser.conftest import painted, running
-from conftest import fresh_page
+from conftest import KNOWN, fresh_page
 from gaitwire.core.geometry import affine
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
@@ -205,7 +205,7 @@ def performed(chromium, orchard_folder, tmp_path_factory):
     """A store in which the performance has been made, by hand, once; copy it, do not open it."""
     folder = tmp_path_factory.mktemp("performance") / "store"
     shutil.copytree(orchard_folder, folder)
-    with fresh_page(chromium) as page, running(Workspace(Store(folder)), page) as program:
+    with fresh_page(chromium) as page, running(Workspace(Store(folder), KNOWN), page) as program:
         program.open()
         hand = Hand(program)
         rig(hand)
@@ -218,7 +218,7 @@ def performed(chromium, orchard_folder, tmp_path_factory):
 def made(performed, tmp_path, page):
     """The performance, finished, on the Floor; the hand that made it, and its scene's id."""
     shutil.copytree(performed, tmp_path / "made")
-    with running(Workspace(Store(tmp_path / "made")), page) as program:
+    with running(Workspace(Store(tmp_path / "made"), KNOWN), page) as program:
         program.floor("By hand")
         page.get_by_role("button", name="unfold all").click()
         yield Hand(program), program.id_of("scene", "By hand")

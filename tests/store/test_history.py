@@ -20,6 +20,7 @@ from hypothesis.stateful import (
 
 from builders.acting import only
 from builders.making import lead
+from conftest import KNOWN
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
 from gaitwire.services.rig.bench import Bench
@@ -115,7 +116,7 @@ class Editing(RuleBasedStateMachine):
     def open(self):
         self.folder = Path(tempfile.mkdtemp())
         shutil.copytree(FOLDER[0], self.folder / "s")
-        self.workspace = Workspace(Store(self.folder / "s"))
+        self.workspace = Workspace(Store(self.folder / "s"), KNOWN)
         self.puppet = named(self.workspace, "puppet", "Pip")
         self.scene = named(self.workspace, "scene", "Pip hops")
         self.past = {d: [(0, self.state(d))] for d in (self.puppet, self.scene)}

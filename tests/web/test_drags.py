@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from builders.everything import make_everything
 from builders.followers import Followers
+from conftest import KNOWN
 from gaitwire.core.errors import GaitWireError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.solvers import SOLVERS
@@ -29,7 +30,7 @@ class Stage:
     """A workspace with all scenes, and what can be dragged in them: (instance id, owner id)."""
 
     def __init__(self, store, scenes):
-        self.store, self.workspace = store, Workspace(store)
+        self.store, self.workspace = store, Workspace(store, KNOWN)
         self.scenes = [(scene, _nodes(self.workspace, scene)) for scene in scenes]
 
 

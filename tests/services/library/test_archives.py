@@ -9,6 +9,7 @@ import jsonschema
 import numpy as np
 import pytest
 
+from conftest import KNOWN
 from gaitwire.core.errors import UnreadableArtError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.formats.archive import SUFFIX, VERSION, schema_text
@@ -28,7 +29,7 @@ def rigged_folder(orchard_folder, tmp_path_factory):
     folder = tmp_path_factory.mktemp("rigged")
     shutil.copytree(orchard_folder, folder, dirs_exist_ok=True)
     store = Store(folder)
-    workspace = Workspace(store)
+    workspace = Workspace(store, KNOWN)
     made = next(e.id for e in list_documents(store, "puppet") if e.name == "Tamsin")
     puppet = workspace.puppet(made)
     scarf = next(p for p in puppet.parts if p.name == "scarf tail")
@@ -52,7 +53,7 @@ def rigged(rigged_folder, tmp_path):
     folder, made = rigged_folder
     shutil.copytree(folder, tmp_path / "store")
     store = Store(tmp_path / "store")
-    yield Workspace(store), made
+    yield Workspace(store, KNOWN), made
     store.close()
 
 

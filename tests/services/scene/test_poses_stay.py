@@ -16,6 +16,7 @@ from hypothesis import Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, rule, run_state_machine_as_test
 
+from conftest import KNOWN
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import GaitWireError
 from gaitwire.core.evaluate.bracing import Brace
@@ -109,7 +110,7 @@ class Gestures(RuleBasedStateMachine):
     def open(self, loop, move_length, twos, walks):
         self.folder = Path(tempfile.mkdtemp())
         shutil.copytree(FOLDER[0], self.folder / "s")
-        self.workspace = Workspace(Store(self.folder / "s"))
+        self.workspace = Workspace(Store(self.folder / "s"), KNOWN)
         puppets = {e.name: e.id for e in list_documents(self.workspace.store, "puppet")}
         scene = make_scene(self.workspace, "Trial", frames=FRAMES, loop=loop, move_length=move_length, bounce=not loop)
         self.floor = Floor(self.workspace, scene)
