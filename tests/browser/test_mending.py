@@ -2,6 +2,7 @@
 
 import re
 
+from browser.conftest import patiently
 from gaitwire.services.rig.joint_gaps import Mending
 
 
@@ -31,6 +32,21 @@ def test_the_worst_joint_is_found_mended_and_opens_less(program):
     page.keyboard.press("Control+z")
     program.settled()
     program.until(f"document.querySelector('#gap p strong')?.textContent.startsWith('{before} ')")
+
+
+def test_what_lies_below_a_gap_stays_under_the_hand_while_it_is_measured(program):
+    page = program.bench("Gander")
+    waiting = []
+    page.route("**/gap/*", lambda route: waiting.append(route))
+    for name in ("jaw", "eye", "neck"):  # one that opens, one that holds, one that cannot open
+        page.locator(".rowline .pick", has_text=name).first.click()
+        page.locator("#card h2", has_text=name).wait_for()
+        patiently(page, lambda: waiting)
+        below = page.get_by_role("button", name="correct it at")
+        before = below.bounding_box()
+        waiting.pop().continue_()
+        page.locator("#gap .gap").wait_for()
+        assert below.bounding_box() == before, name
 
 
 def test_the_range_test_turns_every_joint_and_leaves_the_puppet_at_rest(program):
