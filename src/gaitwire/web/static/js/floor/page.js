@@ -13,6 +13,7 @@ import { installDialling } from "./dialling.js";
 import { current, post, settled } from "../shared/edits.js";
 import { installFloorMap } from "./map.js";
 import { installKeys } from "./keys.js";
+import { KeyTimes } from "./keytimes.js";
 import { guideAt } from "../stage/guides.js";
 import { installGuides } from "./guideacts.js";
 import { installHolding } from "./holding.js";
@@ -57,6 +58,7 @@ const timeline = new Timeline({
   onMarker: (id, frame) => post(`${base}/markers/${id}/move`, { frame }),
 });
 const player = new Player({ base, stage, onFrame, onState });
+const keyTimes = new KeyTimes(document.getElementById("wires").parentElement);
 const poses = new PoseStrip({ stage, timeline, player, onPick: pickPose });
 const box = new BoxTool({ stage, wires, nodes, hangers, player });
 const rider = new Rider({ base, player });
@@ -74,12 +76,12 @@ const linking = installLinks({ base, stage, player, live: poser.live, nodes, sub
 installLinkBars({ timeline, onMove: linking.move, onPick: (node, frame) => { choose([node]); seek(frame); } });
 const walkPrints = installWalkPrints({ base, stage, player });
 const panels = installPanels({ base, player, nodes, subject, choose, seek, mirror: onion.mirror });
-const trails = new Trails({ stage, wires, player, nodes, keyTimes });
+const trails = new Trails({ stage, wires, player, nodes, keyTimes: (instance, owner) => keyTimes.of(instance, owner) });
 const filming = installCamera({ base, stage, player, wires, live: poser.live, info: () => info, nodes, choose, changed: load });
 const sounding = installSounds({ base, player, info: () => info, timeline, showCard });
 const playbar = installPlaybar({ player, first, changed: load });
 const finding = installWireFind(timeline);
-const bodymap = installFloorMap({ base, choose, subject, keyedAt });
+const bodymap = installFloorMap({ base, choose, subject, keyedAt: (instance) => keyTimes.at(instance, player.frame) });
 const beads = installBeads({ base, timeline, player, nodes });
 installChart((index, share) => beads.edit("tick", { index, share }));
 const drawCurve = installCurve(([x1, y1, x2, y2]) => beads.edit("shape", { x1, y1, x2, y2 }));
@@ -141,22 +143,6 @@ function hangers(list) {
 function shownNodes() {
   const rows = document.querySelectorAll(".wirerow.bone:not(.locked):not(.away), .seat .wirerow:not(.locked):not(.away)");
   return [...rows].map((row) => [row.dataset.instance, row.dataset.owner]);
-}
-
-/** Whole frames on which a node's own wire has a bead. */
-function keyTimes(instance, owner) {
-  const row = [...document.querySelectorAll(".wirerow.bone, .seat .wirerow")].find(({ dataset }) => dataset.instance === instance && dataset.owner === owner);
-  return new Set([...(row?.querySelectorAll(".bead") ?? [])].map((bead) => Number(bead.dataset.time)));
-}
-
-/** Ids of what has a bead on this frame. */
-function keyedAt(instance) {
-  const found = new Set();
-  for (const row of document.querySelectorAll(".wirerow.bone")) {
-    if (row.dataset.instance !== instance) continue;
-    if ([...row.querySelectorAll(".bead")].some((bead) => Math.abs(bead.dataset.time - player.frame) < 1e-6)) found.add(row.dataset.owner);
-  }
-  return found;
 }
 
 /** Nothing chosen: the card is about the scene. */
@@ -325,7 +311,7 @@ function pickRow(row, add) {
 
 function nextBead(direction) {
   const owners = new Set(nodes().map(([, owner]) => owner));
-  const counts = timeline.counts((_, owner) => !owners.size || owners.has(owner));
+  const counts = keyTimes.counts(owners);
   const times = counts.map(([time]) => time).filter((time) => time < info.frames);
   if (!times.length) return;
   const here = player.frame;

@@ -289,17 +289,4 @@ export class Timeline {
       row.querySelector(".pick").click();
     }
   }
-
-  /** Bones' beads by time, in order: (time, how many); of some nodes, when any are given. */
-  counts(/** @type {(instance: string, owner: string) => boolean} */ keep = () => true) {
-    const found = new Map();
-    for (const row of section().querySelectorAll(".wirerow.bone, .seat .wirerow")) {
-      if (!keep(row.dataset.instance, row.dataset.owner)) continue;
-      for (const bead of row.querySelectorAll(".bead")) {
-        const time = Number(bead.dataset.time);
-        found.set(time, (found.get(time) ?? 0) + 1);
-      }
-    }
-    return [...found].sort(([a], [b]) => a - b);
-  }
 }
