@@ -4,17 +4,15 @@ import numpy as np
 import pytest
 
 from browser.hands import act, seek, typed, wire
+from builders.named import id_of
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
-from gaitwire.store.documents import list_documents
 
 
 def scene_with(program, puppet, frames, loop, rate=24):
     scene = make_scene(program.workspace, "Trial", frames=frames, loop=loop, rate_num=rate, ground=648.0)
     floor = Floor(program.workspace, scene)
-    add_puppet(
-        floor, next(e.id for e in list_documents(program.workspace.store, "puppet") if e.name == puppet), scale=0.4
-    )
+    add_puppet(floor, id_of(program.workspace, "puppet", puppet), scale=0.4)
     page = program.floor("Trial")
     page.locator("#fold-all").click()
     return floor, page

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from browser.hands import act, pick, seek, turn_of, typed, unfold, wire
+from builders.named import id_of
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
-from gaitwire.store.documents import list_documents
 
 STRIP = "[...document.querySelectorAll('#poses .pose')].map(p => Number(p.dataset.frame))"
 
@@ -25,7 +25,7 @@ def bare(program):
     """Pip alone on an empty stage of two seconds that plays once."""
 
     floor = Floor(program.workspace, make_scene(program.workspace, "Trial", frames=48, loop=False, ground=648.0))
-    add_puppet(floor, next(e.id for e in list_documents(program.workspace.store, "puppet") if e.name == "Pip"))
+    add_puppet(floor, id_of(program.workspace, "puppet", "Pip"))
     program.floor("Trial")
     unfold(program.page)
     return program

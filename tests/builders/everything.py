@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from builders.named import id_of
 from gaitwire.core.addresses import Bead
 from gaitwire.core.ids import new_id
 from gaitwire.core.motion.hop import Hop
@@ -32,16 +33,10 @@ from gaitwire.services.scene.timing import put_offsets, put_stays, repeat_channe
 from gaitwire.services.scene.turns import turn_round
 from gaitwire.services.scene.walks import find_gait, put_gait
 from gaitwire.services.session.workspace import Workspace
-from gaitwire.store.documents import list_documents
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
 SHOOT = 5
 """Bones of the shoot, all of them in one limb."""
-
-
-def id_of(workspace: Workspace, kind: str, name: str) -> str:
-    """A document's id by its name."""
-    return next(e.id for e in list_documents(workspace.store, kind) if e.name == name)
 
 
 def make_everything(workspace: Workspace) -> list[str]:

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.measure import earlier_figures
@@ -15,7 +16,6 @@ from gaitwire.measure.walking import slip
 from gaitwire.services.gait.preview import preview
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
-from gaitwire.store.documents import list_documents
 
 SMALL = Load(frames=24, puppets=2, bones=7, parts=9)
 
@@ -97,7 +97,7 @@ def test_figures_of_soft_parts_and_of_art_in(workspace, briefly):
 
 
 def test_feet_that_are_down_are_measured_and_one_that_slides_is_seen(orchard):
-    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    tamsin = id_of(orchard, "puppet", "Tamsin")
     for name in ("plain", "weary", "limping", "run"):
         for travels in (False, True):
             assert slip(preview(orchard, tamsin, CHARACTERS[name], travels)) < 1e-6

@@ -20,6 +20,7 @@ from hypothesis.stateful import (
 
 from builders.acting import only
 from builders.making import lead
+from builders.named import id_of
 from conftest import KNOWN
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import ConflictError, GaitWireError, HistoryError
@@ -33,16 +34,12 @@ from gaitwire.store.documents import discard, list_documents, load_puppet, load_
 from gaitwire.store.history import SHELF, next_step, take_step
 
 
-def named(workspace, kind, name):
-    return next(e.id for e in list_documents(workspace.store, kind) if e.name == name)
-
-
 def test_a_puppet_taken_off_comes_back_whole(orchard):
-    pip = named(orchard, "puppet", "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     before = orchard.puppet(pip)
     with orchard.edit("take off", [pip, SHELF]) as edit:
         discard(edit, "puppet", pip)
-    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    scene = orchard.scene(id_of(orchard, "scene", "Pip hops"))
     assert pip not in orchard.cast(scene)  # it sleeps there, and the scene is not broken
     assert len(orchard.frames(scene.id, np.zeros(1)).part_keys) > 0
     take_step(orchard.store, SHELF, "undo")
@@ -82,7 +79,7 @@ def test_history_survives_a_restart(workspace):
 
 def test_an_edit_from_an_older_page_goes_through_unless_its_rows_changed(orchard):
     only(orchard, "Tamsin waits")
-    tamsin = named(orchard, "puppet", "Tamsin")
+    tamsin = id_of(orchard, "puppet", "Tamsin")
     puppet = orchard.puppet(tamsin)
     old = puppet.revision
     ear, brow = (next(b.id for b in puppet.bones if b.name == n) for n in ("ear", "brow"))
@@ -94,14 +91,14 @@ def test_an_edit_from_an_older_page_goes_through_unless_its_rows_changed(orchard
 
 
 def test_an_edit_that_changes_nothing_is_no_step(orchard):
-    pip = named(orchard, "puppet", "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     before = next_step(orchard.store, pip, "undo").depth
     Bench(orchard, pip).rename("Pip")
     assert next_step(orchard.store, pip, "undo").depth == before
 
 
 def test_a_failed_edit_leaves_no_trace(orchard):
-    cart = named(orchard, "puppet", "Handcart")
+    cart = id_of(orchard, "puppet", "Handcart")
     before, depth = orchard.puppet(cart), next_step(orchard.store, cart, "undo").depth
     with pytest.raises(GaitWireError):
         Bench(orchard, cart).remove_bones([b.id for b in before.bones])
@@ -117,8 +114,8 @@ class Editing(RuleBasedStateMachine):
         self.folder = Path(tempfile.mkdtemp())
         shutil.copytree(FOLDER[0], self.folder / "s")
         self.workspace = Workspace(Store(self.folder / "s"), KNOWN)
-        self.puppet = named(self.workspace, "puppet", "Pip")
-        self.scene = named(self.workspace, "scene", "Pip hops")
+        self.puppet = id_of(self.workspace, "puppet", "Pip")
+        self.scene = id_of(self.workspace, "scene", "Pip hops")
         self.past = {d: [(0, self.state(d))] for d in (self.puppet, self.scene)}
         self.future = {self.puppet: [], self.scene: []}
         self.steps = 0

@@ -10,6 +10,7 @@ from importlib.resources import files
 import pytest
 from pydantic import ValidationError
 
+from builders.named import id_of
 from gaitwire.core.errors import AlreadyDoneError, ConflictError, InvalidInputError, NotFoundError
 from gaitwire.services.scene.floor import make_scene, update_scene
 from gaitwire.services.scene.gestures import Floor
@@ -302,7 +303,7 @@ def test_what_was_stored_out_of_bounds_is_mended_and_told_and_copied_before(tmp_
 
 def test_nothing_out_of_bounds_gets_past_the_models(orchard):
     """Models are copied without their checks in many places: the store checks what it is given."""
-    scene = orchard.scene(next(e.id for e in list_documents(orchard.store, "scene") if e.name == "Pip hops"))
+    scene = orchard.scene(id_of(orchard, "scene", "Pip hops"))
     key, seat = scene.keys[0], scene.instances[0]
     for table, item in (
         ("keys", key.model_copy(update={"time": 1e9})),

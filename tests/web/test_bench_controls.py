@@ -5,15 +5,15 @@ import json
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.evaluate.frames import HEADER_BYTES
-from gaitwire.store.documents import list_documents
 
 HX = {"HX-Request": "true"}
 
 
 @pytest.fixture
 def stook(orchard):
-    return orchard.puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Stook"))
+    return orchard.puppet(id_of(orchard, "puppet", "Stook"))
 
 
 def url(puppet, *path):

@@ -5,14 +5,14 @@ import struct
 
 import pytest
 
-from gaitwire.store.documents import list_documents
+from builders.named import id_of
 
 HX = {"HX-Request": "true"}
 
 
 @pytest.fixture
 def tamsin(orchard):
-    return orchard.puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    return orchard.puppet(id_of(orchard, "puppet", "Tamsin"))
 
 
 def bone(puppet, name):

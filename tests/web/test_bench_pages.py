@@ -2,20 +2,17 @@
 
 import pytest
 
-from gaitwire.store.documents import list_documents
+from builders.named import id_of
+from builders.posting import post_to_bench
 
 
 @pytest.fixture
 def tamsin(orchard):
-    return orchard.puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    return orchard.puppet(id_of(orchard, "puppet", "Tamsin"))
 
 
 def bone(puppet, name):
     return next(b for b in puppet.bones if b.name == name)
-
-
-def post(client, puppet, action, **data):
-    return client.post(f"/bench/{puppet.id}/{action}", data=data, headers={"HX-Request": "true"})
 
 
 @pytest.mark.parametrize(
@@ -25,32 +22,37 @@ def post(client, puppet, action, **data):
      ("puppet_id", "x", "cannot be set"), ("id", "x", "cannot be set"), ("opacity", "50", "opacity")],
 )  # fmt: skip
 def test_what_does_not_fit_a_bone_is_refused_with_words(client, orchard, tamsin, field, value, words):
-    found = post(client, tamsin, "bones/set", ids=bone(tamsin, "ear").id, field=field, value=value)
+    found = post_to_bench(client, tamsin, "bones/set", ids=bone(tamsin, "ear").id, field=field, value=value)
     assert found.status_code == 422 and words in found.text
     assert orchard.puppet(tamsin.id) == tamsin
 
 
 def test_one_field_is_set_on_several_bones_at_once(client, orchard, tamsin):
     ids = [bone(tamsin, n).id for n in ("near thigh", "far thigh")]
-    assert post(client, tamsin, "bones/set", ids=",".join(ids), field="region", value="prop").status_code == 200
+    assert (
+        post_to_bench(client, tamsin, "bones/set", ids=",".join(ids), field="region", value="prop").status_code == 200
+    )
     assert {orchard.puppet(tamsin.id).bone(i).region for i in ids} == {"prop"}
-    assert post(client, tamsin, "bones/set", ids=",".join(ids), field="keep_volume", value="true").status_code == 200
+    assert (
+        post_to_bench(client, tamsin, "bones/set", ids=",".join(ids), field="keep_volume", value="true").status_code
+        == 200
+    )
     assert all(orchard.puppet(tamsin.id).bone(i).keep_volume for i in ids)
 
 
 def test_a_locked_bone_refuses_all_but_being_unlocked(client, orchard, tamsin):
     ear = bone(tamsin, "ear")
-    post(client, tamsin, "bones/set", ids=ear.id, field="locked", value="true")
+    post_to_bench(client, tamsin, "bones/set", ids=ear.id, field="locked", value="true")
     for action, data in (
         ("bones/set", {"ids": ear.id, "field": "x", "value": "5"}),
         (f"bones/{ear.id}/pivot", {"x": 5, "y": 5}),
         ("bones/remove", {"ids": ear.id}),
         ("bones/hang", {"ids": ear.id, "parent": ""}),
     ):
-        found = post(client, tamsin, action, **data)
+        found = post_to_bench(client, tamsin, action, **data)
         assert found.status_code == 422 and "“ear” is locked" in found.text, action
-    post(client, tamsin, "bones/set", ids=ear.id, field="locked", value="false")
-    assert post(client, tamsin, "bones/set", ids=ear.id, field="x", value="5").status_code == 200
+    post_to_bench(client, tamsin, "bones/set", ids=ear.id, field="locked", value="false")
+    assert post_to_bench(client, tamsin, "bones/set", ids=ear.id, field="x", value="5").status_code == 200
 
 
 def test_the_card_shows_what_several_share_and_says_where_they_differ(client, tamsin):
@@ -69,29 +71,29 @@ def test_the_card_shows_what_several_share_and_says_where_they_differ(client, ta
 
 def test_parts_are_hung_faded_ordered_and_removed(client, orchard, tamsin):
     apples, eye = (next(p for p in tamsin.parts if p.name == n) for n in ("apples", "eye"))
-    post(client, tamsin, "parts/set", ids=apples.id, field="bone_id", value=bone(tamsin, "chest").id)
-    post(client, tamsin, "parts/set", ids=apples.id, field="opacity", value="40")
-    post(client, tamsin, "parts/order", ids=eye.id, steps="-100000")
+    post_to_bench(client, tamsin, "parts/set", ids=apples.id, field="bone_id", value=bone(tamsin, "chest").id)
+    post_to_bench(client, tamsin, "parts/set", ids=apples.id, field="opacity", value="40")
+    post_to_bench(client, tamsin, "parts/order", ids=eye.id, steps="-100000")
     found = orchard.puppet(tamsin.id)
     assert found.part(apples.id).bone_id == bone(tamsin, "chest").id
     assert found.part(apples.id).opacity == 0.4
     assert min(found.parts, key=lambda p: p.rank).id == eye.id
     assert sorted(p.rank for p in found.parts) == list(range(len(found.parts)))
-    assert post(client, tamsin, "parts/remove", ids=eye.id).status_code == 200
+    assert post_to_bench(client, tamsin, "parts/remove", ids=eye.id).status_code == 200
     assert orchard.puppet(tamsin.id).part(eye.id) is None
-    assert post(client, tamsin, "parts/order", ids=eye.id, steps="1").status_code in (200, 404)
+    assert post_to_bench(client, tamsin, "parts/order", ids=eye.id, steps="1").status_code in (200, 404)
 
 
 def test_what_is_gone_is_told_kindly(client, tamsin):
     assert client.get("/bench/nobody").status_code == 404
     assert "Go back to the Shelf" in client.get("/bench/nobody").text
     assert client.get("/pictures/puppet/nobody.png").status_code == 404
-    gone = post(client, tamsin, "bones/nobody/pivot", x=1, y=1)
+    gone = post_to_bench(client, tamsin, "bones/nobody/pivot", x=1, y=1)
     assert gone.status_code == 404 and "Choose another" in gone.text
     assert client.get("/art?h=nothing").status_code == 404
     assert client.get("/blobs/nothing", headers={"Accept": "application/json"}).json()["message"]
 
 
 def test_a_bone_that_would_hang_from_itself_is_refused_by_name(client, tamsin):
-    found = post(client, tamsin, "bones/hang", ids=bone(tamsin, "chest").id, parent=bone(tamsin, "face").id)
+    found = post_to_bench(client, tamsin, "bones/hang", ids=bone(tamsin, "chest").id, parent=bone(tamsin, "face").id)
     assert found.status_code == 422 and "“chest” cannot hang from “face”" in found.text

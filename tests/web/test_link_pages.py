@@ -6,19 +6,16 @@ import numpy as np
 import pytest
 
 from builders.making import tip
+from builders.named import id_of
+from builders.posting import post_to_floor
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.links import update_plant
-from gaitwire.store.documents import list_documents
 from gaitwire.web.live import Session, reply
 
 
 @pytest.fixture
 def climb(orchard):
-    return orchard.scene(next(e.id for e in list_documents(orchard.store, "scene") if e.name == "Tamsin climbs"))
-
-
-def post(client, scene, action, **data):
-    return client.post(f"/floor/{scene.id}/{action}", data=data, headers={"HX-Request": "true"})
+    return orchard.scene(id_of(orchard, "scene", "Tamsin climbs"))
 
 
 def named(orchard, scene, puppet, bone):
@@ -49,39 +46,39 @@ def links(scene):
     ],
 )
 def test_what_does_not_fit_is_refused_where_the_user_is_and_nothing_changes(client, orchard, climb, action, data, said):
-    found = post(client, climb, action.format(plant=climb.plants[0].id), **data)
+    found = post_to_floor(client, climb, action.format(plant=climb.plants[0].id), **data)
     assert found.status_code == 422 and said in found.text, found.text
     assert links(orchard.scene(climb.id)) == links(climb)
 
 
 def test_what_is_gone_is_not_found_and_locked_puppets_are_not_planted(client, orchard, climb):
-    assert post(client, climb, "links/plants/none/remove").status_code == 404
+    assert post_to_floor(client, climb, "links/plants/none/remove").status_code == 404
     hand = named(orchard, climb, "Tamsin", "near hand")
-    post(client, climb, f"puppets/{hand[0]}/set", field="locked", value="true")
-    found = post(client, climb, "links/plant", nodes=json.dumps([hand]), frame=200)
+    post_to_floor(client, climb, f"puppets/{hand[0]}/set", field="locked", value="true")
+    found = post_to_floor(client, climb, "links/plant", nodes=json.dumps([hand]), frame=200)
     assert found.status_code == 422 and "“Tamsin” is locked" in found.text
     assert orchard.scene(climb.id).plants == climb.plants
 
 
 def test_frames_are_typed_as_the_scene_numbers_them(client, orchard, climb):
-    post(client, climb, "set", field="first_number", value="1")
+    post_to_floor(client, climb, "set", field="first_number", value="1")
     plant = next(p for p in climb.plants if p.start == 31)
-    assert post(client, climb, f"links/plants/{plant.id}/set", field="start", value="33").status_code == 200
+    assert post_to_floor(client, climb, f"links/plants/{plant.id}/set", field="start", value="33").status_code == 200
     assert next(p for p in orchard.scene(climb.id).plants if p.id == plant.id).start == 32
     bearing = climb.bearings[0]
-    assert post(client, climb, f"links/bearings/{bearing.id}/move", start=130, stop=130).status_code == 200
+    assert post_to_floor(client, climb, f"links/bearings/{bearing.id}/move", start=130, stop=130).status_code == 200
     assert orchard.scene(climb.id).bearings[0].time == 130
 
 
 def test_the_card_tells_of_plants_near_the_frame_and_of_what_carries(client, orchard, climb):
     leg = named(orchard, climb, "Tamsin", "near shin")
-    text = post(client, climb, "card", nodes=json.dumps([leg]), frame=40).text
+    text = post_to_floor(client, climb, "card", nodes=json.dumps([leg]), frame=40).text
     assert "near leg is planted here" in text and "on rung 2" in text and "on rung 4" not in text
-    between = post(client, climb, "card", nodes=json.dumps([leg]), frame=55).text
+    between = post_to_floor(client, climb, "card", nodes=json.dumps([leg]), frame=55).text
     assert "is turned by its bones" in between and "on rung 2" in between and "on rung 4" in between
     assert "near shin</strong>" in text and "carries it" in text
     apples = named(orchard, climb, "Tamsin", "apples")
-    assert "flies" in post(client, climb, "card", nodes=json.dumps([apples]), frame=150).text
+    assert "flies" in post_to_floor(client, climb, "card", nodes=json.dumps([apples]), frame=150).text
 
 
 def test_the_wires_and_the_stage_show_what_holds(client, orchard, climb):

@@ -8,21 +8,12 @@ import numpy as np
 import pytest
 
 from builders.making import lead
+from builders.named import id_of
+from builders.posting import post
 from builders.waiting import until
 from gaitwire.services.scene.clips import save_pose
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import key_pose
-from gaitwire.store.documents import list_documents
-
-
-def named(workspace, kind, name):
-    return next(e.id for e in list_documents(workspace.store, kind) if e.name == name)
-
-
-def post(client, url, revision=None, **data):
-    headers = {"HX-Request": "true"} | ({"Gw-Revision": str(revision)} if revision is not None else {})
-    return client.post(url, data=data, headers=headers)
-
 
 SVG = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><g id="Leaf"><path d="M0 0H9V9Z"/></g><text>a</text></svg>'
 
@@ -33,7 +24,7 @@ def test_art_comes_in_and_says_what_it_lost(client, orchard):
     )
     assert found.status_code == 200
     assert "green leaf" in found.text and "Text was left out" in found.text
-    puppet = orchard.puppet(named(orchard, "puppet", "green leaf"))
+    puppet = orchard.puppet(id_of(orchard, "puppet", "green leaf"))
     assert [p.name for p in puppet.parts] == ["Leaf"]
 
 
@@ -48,7 +39,7 @@ def test_refused_art_is_told_at_the_form_and_the_server_lives(client):
 
 
 def test_taking_off_and_undo_on_the_shelf(client, orchard):
-    pip = named(orchard, "puppet", "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     asked = post(client, f"/shelf/discard/puppet/{pip}")
     assert asked.status_code == 428 and "Pip plays in" in asked.text and "<li>Off the crate</li>" in asked.text
     assert client.get(f"/bench/{pip}").status_code == 200
@@ -61,7 +52,7 @@ def test_taking_off_and_undo_on_the_shelf(client, orchard):
 
 def test_undo_names_the_act_and_the_scene_and_leads_there(client, orchard):
     """A step that was made in a scene is not taken back unseen on the Bench of a puppet that it changed too."""
-    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    scene = orchard.scene(id_of(orchard, "scene", "Pip hops"))
     pip = lead(scene)
     floor = Floor(orchard, scene.id)
     save_pose(floor, [(pip.id, pip.id), *((pip.id, b.id) for b in orchard.puppet(pip.puppet_id).bones)], 4.0)
@@ -72,7 +63,7 @@ def test_undo_names_the_act_and_the_scene_and_leads_there(client, orchard):
 
 
 def test_an_edit_answers_with_the_wires_it_changed_and_no_others(client, orchard):
-    scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
+    scene = orchard.scene(id_of(orchard, "scene", "The cart jolts"))
     instance = lead(scene)
     rope = next(b.id for b in orchard.puppet(instance.puppet_id).bones if b.name == "rope end")
     values = json.dumps([[instance.id, rope, "turn", 12.5]])
@@ -83,7 +74,7 @@ def test_an_edit_answers_with_the_wires_it_changed_and_no_others(client, orchard
 
 
 def test_a_stale_page_is_told_and_nothing_is_overwritten(client, orchard):
-    tamsin = orchard.puppet(named(orchard, "puppet", "Tamsin"))
+    tamsin = orchard.puppet(id_of(orchard, "puppet", "Tamsin"))
     ear = next(b for b in tamsin.bones if b.name == "ear")
     url = f"/bench/{tamsin.id}/bones/{ear.id}/pivot"
     assert post(client, url, tamsin.revision, x=1, y=1).status_code == 200
@@ -98,7 +89,7 @@ def test_a_stale_page_is_told_and_nothing_is_overwritten(client, orchard):
      ("background", "red", "background"), ("name", "  ", "A name is needed"), ("color", "1", "cannot be set")],
 )  # fmt: skip
 def test_settings_that_do_not_fit_are_refused_with_words(client, orchard, field, value, words):
-    scene = named(orchard, "scene", "Pip hops")
+    scene = id_of(orchard, "scene", "Pip hops")
     before = orchard.scene(scene)
     found = post(client, f"/floor/{scene}/set", field=field, value=value)
     assert found.status_code == 422 and words in found.text
@@ -106,7 +97,7 @@ def test_settings_that_do_not_fit_are_refused_with_words(client, orchard, field,
 
 
 def test_a_dozen_beads_slide_around_the_loop_and_the_seam_stays_closed(client, orchard):
-    scene = orchard.scene(named(orchard, "scene", "The cart jolts"))
+    scene = orchard.scene(id_of(orchard, "scene", "The cart jolts"))
     owners = {c.id: (c.instance_id, c.owner_id) for c in scene.channels}
     wires = sorted({o for o in owners.values() if o[0] == lead(scene).id})[:3]
     beads = sorted({(*owners[k.channel_id], k.time) for k in scene.keys if owners[k.channel_id] in wires})
@@ -124,7 +115,7 @@ def test_a_dozen_beads_slide_around_the_loop_and_the_seam_stays_closed(client, o
 
 
 def test_frames_come_packed_and_a_live_drag_answers_in_the_same_form(client, orchard):
-    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    scene = orchard.scene(id_of(orchard, "scene", "Pip hops"))
     whole = client.get(f"/floor/{scene.id}/frames.bin").content
     assert struct.unpack("<4I", whole[:16])[1] == 24
     instance = lead(scene)
@@ -152,7 +143,7 @@ def test_frames_come_packed_and_a_live_drag_answers_in_the_same_form(client, orc
 
 
 def test_a_send_off_is_made_previewed_saved_and_can_be_cancelled(client, orchard):
-    scene = named(orchard, "scene", "Pip hops")
+    scene = id_of(orchard, "scene", "Pip hops")
     made = post(client, f"/send-off/{scene}/make", kind="svg")
     job = made.text.split('data-job="')[1].split('"')[0]
     url = f"/send-off/{scene}/jobs/{job}"
@@ -178,12 +169,12 @@ def test_a_send_off_is_made_previewed_saved_and_can_be_cancelled(client, orchard
     ],
 )
 def test_send_off_settings_that_do_not_fit_are_refused(client, orchard, data):
-    found = post(client, f"/send-off/{named(orchard, 'scene', 'Pip hops')}/make", kind="gif", **data)
+    found = post(client, f"/send-off/{id_of(orchard, 'scene', 'Pip hops')}/make", kind="gif", **data)
     assert found.status_code == 422
 
 
 def test_key_pose_keys_every_property_and_changes_no_frame_there(client, orchard):
-    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    scene = orchard.scene(id_of(orchard, "scene", "Pip hops"))
     floor = Floor(orchard, scene.id)
     before = orchard.frames(scene.id, np.array([11.0])).nodes
     nodes = [k for k in orchard.frames(scene.id, np.array([11.0])).node_keys if k[0] == lead(scene).id]
@@ -196,7 +187,7 @@ def test_key_pose_keys_every_property_and_changes_no_frame_there(client, orchard
 
 def test_no_module_is_named_under_two_addresses(client, orchard):
     """A module under two addresses runs twice, and every key and click would count double."""
-    scene, puppet = named(orchard, "scene", "Pip hops"), named(orchard, "puppet", "Pip")
+    scene, puppet = id_of(orchard, "scene", "Pip hops"), id_of(orchard, "puppet", "Pip")
     for page in ("/", f"/bench/{puppet}", f"/floor/{scene}", f"/send-off/{scene}"):
         modules = re.findall(r'type="module" src="([^"]+)"', client.get(page).text)
         assert len(modules) == 2 and not any("?" in m for m in modules)
@@ -215,7 +206,7 @@ GOOD = {"kind": "pose", "gesture": "turn", "x": 500, "y": 300, "from_x": 480, "f
     ],
 )  # fmt: skip
 def test_a_bad_message_gets_an_answer_and_the_line_stays(client, orchard, bad):
-    scene = orchard.scene(named(orchard, "scene", "Pip hops"))
+    scene = orchard.scene(id_of(orchard, "scene", "Pip hops"))
     instance = lead(scene)
     leaf = next(b for b in orchard.puppet(instance.puppet_id).bones if b.name == "leaf")
     good = GOOD | {"nodes": [[instance.id, leaf.id]]}
@@ -233,7 +224,7 @@ def test_a_bad_message_gets_an_answer_and_the_line_stays(client, orchard, bad):
     "text", ["", "{}", '{"card": "plain", "changed": {"stride": 1e308}}', '{"card": "\\ud800"}', '{"card": "none"}']
 )
 def test_a_bad_message_to_the_desk_gets_an_answer(client, orchard, text):
-    puppet = named(orchard, "puppet", "Tamsin")
+    puppet = id_of(orchard, "puppet", "Tamsin")
     with client.websocket_connect(f"ws://127.0.0.1:8765/live/stride/{puppet}") as socket:
         socket.send_text(text)
         assert '"error"' in socket.receive_bytes().decode("utf-8", "replace")

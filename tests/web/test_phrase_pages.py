@@ -4,12 +4,12 @@ import json
 
 import pytest
 
+from builders.named import id_of
 from gaitwire.services.library.phrases import keep_phrase, list_phrases, phrase_at
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.phrases import find_use
 from gaitwire.services.scene.posing import set_values
-from gaitwire.store.documents import list_documents
 
 HX = {"HX-Request": "true"}
 
@@ -21,7 +21,7 @@ def floor(orchard):
 
 @pytest.fixture
 def who(orchard, floor):
-    return add_puppet(floor, next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    return add_puppet(floor, id_of(orchard, "puppet", "Tamsin"))
 
 
 @pytest.fixture
@@ -107,6 +107,6 @@ def test_the_shelf_names_saves_and_opens_phrases(client, orchard):
 
 
 def test_a_phrase_has_a_picture(client, orchard, who):
-    puppet = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    puppet = id_of(orchard, "puppet", "Tamsin")
     pictures = {ref: client.get(f"/pictures/phrase/{ref}/{puppet}.png").content for ref in ("nod", "point")}
     assert all(p.startswith(b"\x89PNG") for p in pictures.values()) and len(set(pictures.values())) == 2

@@ -12,6 +12,7 @@ import pytest
 from fastapi.routing import APIRoute
 
 from builders.acting import only
+from builders.named import id_of
 from gaitwire.core.errors import HistoryError
 from gaitwire.services.session.journal import close_log, keep_log
 from gaitwire.store.documents import list_documents
@@ -72,13 +73,13 @@ def params(dependant):
 def plausible(orchard):
     """What each field would hold if a page had sent it: ids of things that are there."""
     only(orchard, "Off the crate", "Along the rows", "Tamsin climbs", "Stook has his say")
-    scene = orchard.scene(next(e.id for e in list_documents(orchard.store, "scene") if e.name == "Off the crate"))
+    scene = orchard.scene(id_of(orchard, "scene", "Off the crate"))
     seats = [i for i in scene.instances if not i.aside and any(c.instance_id == i.id for c in scene.channels)]
     seat = seats[0]
     puppet = orchard.puppet(seat.puppet_id)
     channel = next(c for c in scene.channels if c.instance_id == seat.id and c.owner_kind == "bone")
     key = next(k for k in scene.keys if k.channel_id == channel.id)
-    tamsin = orchard.puppet(next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    tamsin = orchard.puppet(id_of(orchard, "puppet", "Tamsin"))
     node = [seat.id, channel.owner_id]
 
     def first(items):

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
@@ -10,7 +11,6 @@ from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.rides import record_setting
 from gaitwire.services.scene.walks import find_gait, put_gait
-from gaitwire.store.documents import list_documents
 from gaitwire.web.live import Session
 from gaitwire.web.live_messages import WalkMove
 
@@ -19,7 +19,7 @@ from gaitwire.web.live_messages import WalkMove
 def walk(client, orchard):
     """Posts a walk on Tamsin in a looped scene of 24 frames; the answer, and the scene after it."""
     floor = Floor(orchard, make_scene(orchard, "Round", frames=24, loop=True, first_number=1))
-    who = add_puppet(floor, next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    who = add_puppet(floor, id_of(orchard, "puppet", "Tamsin"))
 
     def post(**data):
         sent = {"card": "plain", "start": "1", "stop": "24", **data}
@@ -56,7 +56,7 @@ def test_what_does_not_fit_is_refused(walk, data, status, said):
 
 def test_while_a_setting_is_ridden_again_it_looks_as_it_will(orchard):
     floor = Floor(orchard, make_scene(orchard, "Again", frames=24))
-    who = add_puppet(floor, next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin"))
+    who = add_puppet(floor, id_of(orchard, "puppet", "Tamsin"))
     gait = find_gait(floor, put_gait(floor, who, CHARACTERS["plain"]))
     record_setting(floor, gait, "lean", [(5.0, 20.0), (20.0, 20.0)])
     session, again = Session(orchard, "scene", floor.scene_id), 6.0

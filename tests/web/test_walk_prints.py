@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.walks import put_gait, set_gait, walks_of
 from gaitwire.services.views.walk_prints import walk_prints
-from gaitwire.store.documents import list_documents
 
 
 @pytest.fixture
@@ -18,7 +18,7 @@ def lane(orchard):
 
 
 def puppet(workspace, name):
-    return next(e.id for e in list_documents(workspace.store, "puppet") if e.name == name)
+    return id_of(workspace, "puppet", name)
 
 
 @pytest.mark.parametrize("walk", [{}, {"pace": "stands"}, {"slope": 8.0}])

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from builders.making_bvh import bvh_text
+from builders.named import id_of
 from gaitwire.core.errors import ConflictError, InvalidInputError, NotFoundError
 from gaitwire.core.walk.card import GaitCard
 from gaitwire.core.walk.characters import CHARACTERS
@@ -21,7 +22,7 @@ from gaitwire.store.history import SHELF, take_step
 
 @pytest.fixture
 def tamsin(orchard):
-    return next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    return id_of(orchard, "puppet", "Tamsin")
 
 
 def test_the_first_change_of_a_card_that_ships_makes_one_of_ones_own(orchard):

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from builders.making import bone, puppet
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
@@ -14,14 +15,13 @@ from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.phrases import put_phrase
 from gaitwire.services.scene.walks import find_gait, make_walks_own, put_gait, set_gait, walks_of
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 PLAIN = CHARACTERS["plain"]
 
 
 def front(workspace):
-    return next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin, front")
+    return id_of(workspace, "puppet", "Tamsin, front")
 
 
 class Walking:

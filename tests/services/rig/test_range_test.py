@@ -3,15 +3,15 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.joint_gaps import Mending
 from gaitwire.services.rig.range_test import EACH, TOGETHER, range_test
-from gaitwire.store.documents import list_documents
 
 
 @pytest.fixture
 def bramble(orchard):
-    return next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Bramble")
+    return id_of(orchard, "puppet", "Bramble")
 
 
 def turns(orchard, puppet, found, name):

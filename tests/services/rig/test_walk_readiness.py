@@ -2,17 +2,17 @@
 
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.rig.bench import Bench
 from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.walk_readiness import mend_for_walk, ready_list
-from gaitwire.store.documents import list_documents
 
 
 @pytest.fixture
 def tamsin(orchard):
-    return next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    return id_of(orchard, "puppet", "Tamsin")
 
 
 def said(workspace, puppet_id):

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.acting import Alone
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.timing.clip import value_there
@@ -22,28 +23,18 @@ from gaitwire.services.scene.clips import (
     start_with_pose,
     whole_of,
 )
-from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.found_poses import mark_pose, poses_of
-from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import set_values
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 
-class Cast:
+class Cast(Alone):
     """Tamsin in a scene of her own, by the names of her bones."""
 
-    def __init__(self, workspace, puppet="Tamsin", name="Trial"):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, name, frames=48, loop=False))
-        self.puppet_id = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == puppet)
-        self.who = add_puppet(self.floor, self.puppet_id)
-        puppet_now = workspace.puppet(self.puppet_id)
-        self.bones = {b.name: b for b in puppet_now.bones}
-        self.parts = {p.name: p for p in puppet_now.parts}
-
-    def node(self, bone):
-        return self.who, self.bones[bone].id
+    def __init__(self, workspace, puppet="Tamsin"):
+        super().__init__(workspace, puppet)
+        self.puppet_id = self.puppet.id
+        self.parts = {p.name: p for p in self.puppet.parts}
 
     def key(self, frame, prop="turn", **values):
         named = {name.replace("_", " "): v for name, v in values.items()}
@@ -117,7 +108,7 @@ def test_beads_go_to_another_bone_another_puppet_and_another_scene(cast):
     clip = clip_of_beads(cast.floor, [Bead(*cast.node("near upper arm"), float(t)) for t in (4, 8, 12)])
     paste_clip(cast.floor, clip, cast.who, 20, chosen=[cast.node("plait")])
     assert [cast.value("plait", t) for t in (20, 24, 28)] == pytest.approx([10, -10, 0])
-    other = Cast(cast.workspace, "Gander", "Elsewhere")
+    other = Cast(cast.workspace, "Gander")
     with pytest.raises(InvalidInputError, match="answers"):
         paste_clip(other.floor, clip, other.who, 0)
     paste_clip(other.floor, clip, other.who, 0, chosen=[other.node("tail")])
@@ -131,7 +122,7 @@ def test_beads_go_to_another_bone_another_puppet_and_another_scene(cast):
 def test_what_has_no_counterpart_is_told(cast):
     cast.key(0, near_thigh=5, apron=4, chest=3)
     clip = clip_of_pose(cast.floor, [cast.node("near thigh"), cast.node("apron"), cast.node("chest")], 0)
-    stook = Cast(cast.workspace, "Stook", "Elsewhere")
+    stook = Cast(cast.workspace, "Stook")
     found = paste_clip(stook.floor, clip, stook.who, 0)
     assert found.unmatched == ["apron"] and found.nodes
 
@@ -151,7 +142,7 @@ def test_a_pose_is_saved_pictured_applied_in_another_scene_renamed_and_taken_awa
     cast.key(0, near_upper_arm=-120, chest=6)
     made = save_pose(cast.floor, whole_of(cast.floor, cast.who), 0, "reaches up")
     assert pose_still(cast.workspace, made, (64, 64))[:8] == b"\x89PNG\r\n\x1a\n"
-    other = Cast(cast.workspace, name="Elsewhere")
+    other = Cast(cast.workspace)
     apply_saved_pose(other.floor, made, other.who, 5, [], 0.5)
     assert other.value("near upper arm", 5) == pytest.approx(-60)
     rename_saved_pose(cast.floor, made, "reaches")
@@ -176,13 +167,13 @@ def test_a_puppet_starts_in_the_pose_that_says_so_wherever_it_is_brought_in(cast
     for pose in (first, second):
         start_with_pose(cast.floor, pose, True)
     assert [p.name for p in saved_poses(cast.workspace.store, cast.puppet_id) if p.starting] == ["stoops"]
-    other = Cast(cast.workspace, name="Elsewhere")
+    other = Cast(cast.workspace)
     assert (other.value("chest", 0), other.value("near upper arm", 0)) == pytest.approx((20, -90))
     assert [(p.time, p.name) for p in poses_of(other.floor, other.who)] == [(0, "stoops")]
     take_step(cast.workspace.store, other.floor.scene_id, "undo")
     assert other.floor.scene.instances == () and other.floor.scene.keys == ()
     start_with_pose(cast.floor, second, False)
-    assert Cast(cast.workspace, name="A third").floor.scene.keys == ()
+    assert Cast(cast.workspace).floor.scene.keys == ()
 
 
 def test_pasting_in_the_blocking_view_keys_the_whole_pose_that_stands_there(cast):

@@ -5,6 +5,7 @@ import pytest
 from shapely.affinity import affine_transform
 from shapely.geometry import box
 
+from builders.named import id_of
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import UnansweredError
 from gaitwire.core.motion.hop import Hop, timing_of
@@ -18,7 +19,6 @@ from gaitwire.services.scene.poses import pose_durations, set_duration
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.timing import seams_of
 from gaitwire.services.scene.walks import put_gait
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 HOP = Hop(crouch=6, air=12, land=3, settle=12, height=90, distance=240, drop=50, heft=0.0)
@@ -26,7 +26,7 @@ HOP = Hop(crouch=6, air=12, land=3, settle=12, height=90, distance=240, drop=50,
 
 @pytest.fixture
 def floor(orchard):
-    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     made = Floor(orchard, make_scene(orchard, "Hops", frames=80, loop=False))
     made.who = add_puppet(made, pip, x=300.0, y=500.0, scale=0.8)
     made.bones = {b.name: b.id for b in orchard.puppet(pip).bones}
@@ -162,7 +162,7 @@ def test_a_hop_that_is_too_long_for_its_loop_asks_for_both(floor):
 
 
 def test_a_hop_over_a_walk_sets_out_from_where_that_has_come_to(orchard):
-    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    tamsin = id_of(orchard, "puppet", "Tamsin")
     floor = Floor(orchard, make_scene(orchard, "Walking", frames=97, loop=False, ground=640.0))
     floor.who = add_puppet(floor, tamsin, x=150.0, y=640.0)
     put_gait(floor, floor.who, CHARACTERS["plain"], 0.0, 96.0, True)

@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from builders.acting import Alone
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.values import sample_parts
@@ -13,9 +14,8 @@ from gaitwire.core.timing.mark import Pose
 from gaitwire.services.gait.gait_cards import card_at
 from gaitwire.services.scene.beads import clear_range, ease_beads, hold_for, space_beads
 from gaitwire.services.scene.curve_points import add_curve_point
-from gaitwire.services.scene.floor import add_puppet, make_scene, update_scene
+from gaitwire.services.scene.floor import update_scene
 from gaitwire.services.scene.found_poses import mark_pose, poses_of
-from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.hangers import with_hangers
 from gaitwire.services.scene.hops import plan_hop, usual_hop
 from gaitwire.services.scene.phrases import (
@@ -32,36 +32,21 @@ from gaitwire.services.scene.scene_length import ended_walks, told_length
 from gaitwire.services.scene.timing import close_seams, ease_seams, put_stays, repeat_channels, seams_of
 from gaitwire.services.scene.walks import put_gait, reach_scene_end, set_gait
 from gaitwire.services.views.notes import scene_notes
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 
-class Stage:
+class Stage(Alone):
     """One puppet alone in a scene."""
 
     def __init__(self, workspace, name="Stook", **settings):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, "Trial", **{"frames": 48, "loop": False, **settings}))
-        self.puppet = workspace.puppet(next(e.id for e in list_documents(workspace.store, "puppet") if e.name == name))
-        self.who = add_puppet(self.floor, self.puppet.id)
-        self.bones = {b.name: b.id for b in self.puppet.bones}
-
-    def slot(self, bone, prop="turn"):
-        return self.who, self.bones.get(bone, bone), prop
+        super().__init__(workspace, name, **settings)
 
     def key(self, frame, bone, value, prop="turn"):
-        set_values(self.floor, float(frame), {self.slot(bone, prop): float(value)})
+        super().key(frame, bone, value, prop)
         return {t for found in self.floor.outcome.kept.values() for t in found}
 
-    def seen(self, bone, frames, prop="turn"):
-        return self.floor.values_at(np.asarray(frames, float))[self.slot(bone, prop)]
-
     def keys(self, bone, prop="turn"):
-        scene = self.floor.scene
-        channel = next(
-            (c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == self.slot(bone, prop)), None
-        )
-        return [(k.time, k.value) for k in scene.keys_by_channel().get(channel.id, [])] if channel else []
+        return [(k.time, k.value) for k in super().keys(bone, prop)]
 
 
 @pytest.fixture
@@ -292,8 +277,8 @@ def test_clearing_a_whole_puppet_clears_all_of_it(orchard):
     nodes = with_hangers(stage.floor.scene, orchard.cast(stage.floor.scene), [(stage.who, stage.who)])
     assert len(nodes) == len(set(nodes)) and clear_range(stage.floor, nodes, 0.0, 47.0) == 3
     assert not stage.floor.scene.channels
-    below = with_hangers(stage.floor.scene, orchard.cast(stage.floor.scene), [(stage.who, stage.bones["neck"])])
-    assert (stage.who, stage.bones["head"]) in below and (stage.who, stage.bones["tail"]) not in below
+    below = with_hangers(stage.floor.scene, orchard.cast(stage.floor.scene), [(stage.who, stage.ids["neck"])])
+    assert (stage.who, stage.ids["head"]) in below and (stage.who, stage.ids["tail"]) not in below
 
 
 def test_of_a_pose_that_blocking_made_only_what_was_moved_can_be_kept(stage):

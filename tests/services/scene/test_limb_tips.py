@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from builders.acting import Cast
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate.bracing import Brace
 from gaitwire.core.walk.walker import walker_of
@@ -14,7 +15,6 @@ from gaitwire.services.scene.links import plant_limbs, remove_link
 from gaitwire.services.scene.poses import key_whole_pose
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.weight import _beats, weigh_down
-from gaitwire.store.documents import list_documents
 
 THIGH, SHIN, FOOT = (-20, 30, -5, 15), (10, 40, 60, 5), (5, -10, 20, 0)
 POSED = (4.0, 12.0, 20.0, 30.0)
@@ -150,7 +150,7 @@ def test_hands_on_a_bar_stay_there_in_the_weight_pass(cast):
 
 
 def test_a_goose_turns_its_neck_with_a_pin_held(orchard):
-    goose = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Gander")
+    goose = id_of(orchard, "puppet", "Gander")
     floor = Floor(orchard, make_scene(orchard, "Pins", frames=24, loop=False, ground=640.0))
     who, puppet = add_puppet(floor, goose, x=500.0), orchard.puppet(goose)
     pin = next(p for p in puppet.pins if p.kind == "lead")

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.walker import walker_of
@@ -12,13 +13,12 @@ from gaitwire.services.gait.preview import preview
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.walks import make_walks_own, put_gait, walks_of
-from gaitwire.store.documents import list_documents
 
 FLOOR = 640.0
 
 
 def bramble(workspace):
-    return next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Bramble")
+    return id_of(workspace, "puppet", "Bramble")
 
 
 class Going:

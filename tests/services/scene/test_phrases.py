@@ -3,14 +3,15 @@
 import numpy as np
 import pytest
 
+from builders.acting import Alone
+from builders.named import id_of
 from gaitwire.core.addresses import Bead
 from gaitwire.core.errors import HistoryError, InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.library.phrases import drop_phrase, keep_phrase, list_phrases, set_phrase
 from gaitwire.services.scene.beads import delete_beads
-from gaitwire.services.scene.floor import add_puppet, make_scene, remove_instance, update_instance
-from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.floor import add_puppet, remove_instance, update_instance
 from gaitwire.services.scene.phrase_keys import make_phrase_own
 from gaitwire.services.scene.phrases import (
     copy_use,
@@ -35,17 +36,12 @@ from gaitwire.store.history import SHELF, take_step
 FRAMES = range(60)
 
 
-class Stage:
-    """Tamsin, and beside her Stook, on a floor of their own; her arm is keyed, and what her face shows."""
+class Stage(Alone):
+    """Tamsin on a floor of her own; her arm is keyed, and what her face shows."""
 
     def __init__(self, workspace, frames=60, loop=False):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, "Saying", frames=frames, loop=loop))
-        self.ids = {e.name: e.id for e in list_documents(workspace.store, "puppet")}
-        self.who = add_puppet(self.floor, self.ids["Tamsin"], x=300.0, y=640.0)
-        self.puppet = workspace.puppet(self.ids["Tamsin"])
-        self.bones = {b.name: b.id for b in self.puppet.bones}
-        self.arm, self.head = self.bones["near upper arm"], self.bones["face"]
+        super().__init__(workspace, place={"x": 300.0, "y": 640.0}, frames=frames, loop=loop)
+        self.arm, self.head = self.ids["near upper arm"], self.ids["face"]
 
     def key(self, owner, prop, *points):
         for time, value in points:
@@ -55,7 +51,7 @@ class Stage:
         return [Bead(self.who, owner, float(t)) for t in times]
 
     def seen(self, owner, prop="turn", frames=FRAMES):
-        return self.floor.values_at(np.array(frames, float))[self.who, owner, prop]
+        return super().seen(owner, frames, prop)
 
     def picture(self):
         frames = evaluate(self.workspace.compiled(self.floor.scene_id), np.array(FRAMES, float))
@@ -223,7 +219,7 @@ def test_settings_of_a_phrase_that_ships(stage):
 def test_what_cannot_be_made_or_laid_is_refused_with_nothing_stored(stage):
     floor = stage.floor
     known = list_documents(stage.workspace.store, "phrase")
-    barrel = add_puppet(floor, stage.ids["Cider barrel"])
+    barrel = add_puppet(floor, id_of(stage.workspace, "puppet", "Cider barrel"))
     with pytest.raises(InvalidInputError, match="Nothing on “Cider barrel” answers to “Nod”"):
         put_phrase(floor, barrel, "nod", 0.0)
     with pytest.raises(NotFoundError):

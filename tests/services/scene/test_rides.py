@@ -3,34 +3,28 @@
 import numpy as np
 import pytest
 
+from builders.acting import Alone
 from gaitwire.core.errors import InvalidInputError, LockedError
-from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
-from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.floor import update_instance
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.rides import PointerPlace, record_ride, record_setting
 from gaitwire.services.scene.walks import find_gait, make_walks_own, put_gait, remove_gait, set_gait
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 
-class Riding:
+class Riding(Alone):
     """Tamsin, and a hand."""
 
     def __init__(self, workspace, loop=False):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, "Ride", frames=60, loop=loop, ground=640.0))
-        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = add_puppet(self.floor, puppet, x=400.0, y=640.0)
-        self.bones = {b.name: b.id for b in workspace.puppet(puppet).bones}
+        super().__init__(workspace, place={"x": 400.0, "y": 640.0}, frames=60, loop=loop, ground=640.0)
 
     def value(self, owner, prop, *frames):
-        return self.floor.values_at(np.array(frames, float))[self.who, self.bones.get(owner, owner), prop]
+        return self.seen(owner, frames, prop)
 
     def pivot(self, bone, frame):
-        frames = evaluate(self.workspace.compiled(self.floor.scene_id), np.array([float(frame)]))
-        at = [k[1] for k in frames.node_keys].index(self.bones[bone])
+        frames = self.at(frame)
+        at = [k[1] for k in frames.node_keys].index(self.ids[bone])
         return frames.nodes[0, at, 4:]
 
     def swing(self, bone, degrees, first=6):
@@ -41,7 +35,7 @@ class Riding:
             PointerPlace(first + n, *(pivot + 100 * np.array([np.cos(t), np.sin(t)]))) for n, t in enumerate(turns)
         ]
         return record_ride(
-            self.floor, "turn", [(self.who, self.bones[bone])], (float(pivot[0] + 100), float(pivot[1])), places
+            self.floor, "turn", [(self.who, self.ids[bone])], (float(pivot[0] + 100), float(pivot[1])), places
         )
 
 
@@ -69,7 +63,7 @@ def test_a_second_pass_goes_on_top_of_the_first(riding):
 
 
 def test_what_was_before_a_ride_stays_as_it_was(riding):
-    slot = (riding.who, riding.bones["near forearm"], "turn")
+    slot = (riding.who, riding.ids["near forearm"], "turn")
     set_values(riding.floor, 0.0, {slot: -10.0})
     set_values(riding.floor, 30.0, {slot: -40.0})
     before = riding.value("near forearm", "turn", *range(12))
@@ -88,12 +82,12 @@ def test_the_puppet_itself_is_ridden_over_a_walk_beneath(riding):
     assert after - before[[10, 25, 40]] == pytest.approx([0, 75, 150], abs=1.01) and found.keys <= 8
     chest = [PointerPlace(n, 500.0, 400.0 + n) for n in range(5, 30)]
     walked = riding.value("chest", "turn", 29)[0]
-    record_ride(riding.floor, "turn", [(riding.who, riding.bones["chest"])], (500.0, 405.0), chest)
+    record_ride(riding.floor, "turn", [(riding.who, riding.ids["chest"])], (500.0, 405.0), chest)
     assert abs(riding.value("chest", "turn", 29)[0] - walked) > 2
 
 
 def test_what_cannot_be_ridden_is_refused_and_nothing_is_kept(riding):
-    node = [(riding.who, riding.bones["chest"])]
+    node = [(riding.who, riding.ids["chest"])]
     with pytest.raises(InvalidInputError, match="too short"):
         record_ride(riding.floor, "turn", node, (0, 0), [PointerPlace(3, 0, 0)])
     with pytest.raises(InvalidInputError, match="too short"):

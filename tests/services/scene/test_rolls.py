@@ -3,18 +3,18 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.rolls import put_roll, remove_roll
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 
 def test_a_barrel_rolls_by_the_way_it_is_moved_and_takes_keys_on_top(orchard):
     floor = Floor(orchard, make_scene(orchard, "Rolling", frames=48, loop=False, ground=640.0))
-    barrel = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Cider barrel")
+    barrel = id_of(orchard, "puppet", "Cider barrel")
     who = add_puppet(floor, barrel, x=100.0, y=640.0, scale=0.5)
     bone = next(b for b in orchard.puppet(barrel).bones if b.role == "wheel" or b.name == "barrel")
     put_roll(floor, (who, bone.id))

@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 from shapely.geometry import Point
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.puppet.outline import art_region
 from gaitwire.services.scene.floor import add_puppet, make_scene, update_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.smears import Smear, smear_parts
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 FRAMES = np.arange(24.0)
@@ -19,7 +19,7 @@ SWING = {2: 60.0, 8: 60.0, 11: -60.0, 20: -60.0}
 
 def staged(orchard, name, bone, values, **place):
     """A scene in which one bone of a puppet swings."""
-    puppet = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == name)
+    puppet = id_of(orchard, "puppet", name)
     floor = Floor(orchard, make_scene(orchard, "Swings", frames=24, loop=False))
     floor.who = add_puppet(floor, puppet, x=600.0, y=640.0, **place)
     floor.bones = {b.name: b.id for b in orchard.puppet(puppet).bones}

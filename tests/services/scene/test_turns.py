@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.acting import Alone
 from gaitwire.core.errors import InvalidInputError, LockedError, NotFoundError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.evaluate.reaching import reach, take_limb
@@ -12,14 +13,12 @@ from gaitwire.core.notes import MEASURES
 from gaitwire.core.puppet.limb_chains import limb_chain
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.services.rig.drawings import Drawings
-from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
-from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.floor import update_instance
 from gaitwire.services.scene.links import plant_limbs, update_plant
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.turns import find_turn, remove_turn, set_turn, turn_back, turn_round
 from gaitwire.services.scene.walks import find_gait, put_gait, walks_of
 from gaitwire.services.views.notes import scene_notes
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 FLOOR = 640.0
@@ -52,16 +51,11 @@ def test_in_stages_the_head_leads_and_leg_after_leg_follows():
         assert not toward([turn], frames, stage)[frames <= 10].any()
 
 
-class Stage:
+class Stage(Alone):
     """Tamsin alone on a floor."""
 
     def __init__(self, workspace, frames=160, **place):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, "Back", frames=frames, loop=False, ground=FLOOR))
-        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = add_puppet(self.floor, puppet, x=400.0, y=FLOOR, **place)
-        self.puppet = workspace.puppet(puppet)
-        self.bones = {b.name: b for b in self.puppet.bones}
+        super().__init__(workspace, place={"x": 400.0, "y": FLOOR, **place}, frames=frames, ground=FLOOR)
 
     def joint(self, name, frames):
         found = evaluate(self.workspace.compiled(self.floor.scene_id), np.asarray(frames, float))

@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
+from builders.acting import Alone
 from builders.making import tip
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
-from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.core.walk.walker import walker_of
@@ -13,23 +14,14 @@ from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.walk_keys import put_walk
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 
-class Walking:
+class Walking(Alone):
     """Tamsin on a floor of her own."""
 
     def __init__(self, workspace, frames=97, **place):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, "Walk", frames=frames, loop=False, ground=640.0))
-        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = add_puppet(self.floor, puppet, x=300.0, y=640.0, **place)
-        self.puppet = workspace.puppet(puppet)
-        self.bones = {b.name: b for b in self.puppet.bones}
-
-    def at(self, *frames):
-        return evaluate(self.workspace.compiled(self.floor.scene_id), np.array(frames, float))
+        super().__init__(workspace, place={"x": 300.0, "y": 640.0, **place}, frames=frames, ground=640.0)
 
     def sole(self, foot, *frames):
         """The front of a foot's sole on the stage: under the bone's tip, on the base line at rest."""
@@ -108,7 +100,7 @@ def test_it_is_one_step_of_history_and_replaces_what_stood_there(walking):
 
 def test_what_cannot_walk_says_which_roles_it_lacks(orchard):
     floor = Floor(orchard, make_scene(orchard, "Still", frames=24, loop=False))
-    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     who = add_puppet(floor, pip)
     with pytest.raises(InvalidInputError, match="no near thigh"):
         put_walk(floor, who, CHARACTERS["plain"])

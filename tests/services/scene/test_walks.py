@@ -3,45 +3,35 @@
 import numpy as np
 import pytest
 
+from builders.acting import Alone
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.core.walk.stride import Stride
 from gaitwire.core.walk.walker import walker_of
-from gaitwire.services.scene.floor import add_puppet, make_scene
-from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.floor import add_puppet
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.walk_keys import put_walk
 from gaitwire.services.scene.walks import find_gait, make_walks_own, put_gait, remove_gait, set_gait, walks_of
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 HEAD = "face"
 PLAIN, WEARY, BRISK = CHARACTERS["plain"], CHARACTERS["weary"], CHARACTERS["brisk"]
 
 
-class Laid:
+class Laid(Alone):
     """Tamsin on a floor of her own, with a walk beneath her keys."""
 
     def __init__(self, workspace, card=PLAIN, frames=97, loop=False, **walk):
-        self.workspace = workspace
-        self.floor = Floor(workspace, make_scene(workspace, "Layer", frames=frames, loop=loop, ground=640.0))
-        puppet = next(e.id for e in list_documents(workspace.store, "puppet") if e.name == "Tamsin")
-        self.who = add_puppet(self.floor, puppet, x=300.0, y=640.0)
-        self.puppet = workspace.puppet(puppet)
-        self.bones = {b.name: b.id for b in self.puppet.bones}
+        super().__init__(workspace, place={"x": 300.0, "y": 640.0}, frames=frames, loop=loop, ground=640.0)
         self.gait = put_gait(self.floor, self.who, card, **walk)
 
     def nodes(self, *frames):
-        return evaluate(self.workspace.compiled(self.floor.scene_id), np.array(frames, float)).nodes
+        return self.at(*frames).nodes
 
     def value(self, bone, prop, *frames):
-        return self.floor.values_at(np.array(frames, float))[self.who, self.bones[bone], prop]
-
-    def keys(self, bone, prop="turn"):
-        scene = self.floor.scene
-        channel = next(c for c in scene.channels if (c.owner_id, c.property) == (self.bones[bone], prop))
-        return scene.keys_by_channel()[channel.id]
+        return self.seen(bone, frames, prop)
 
 
 @pytest.fixture
@@ -61,18 +51,18 @@ def test_a_layer_shows_what_the_same_walk_shows_as_keys(orchard, laid):
 
 def test_an_edit_reaches_no_further_than_the_poses_beside_it(laid):
     before = laid.value(HEAD, "turn", *range(97))
-    set_values(laid.floor, 30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    set_values(laid.floor, 30.0, {(laid.who, laid.ids[HEAD], "turn"): 25.0})
     after = laid.value(HEAD, "turn", *range(97))
     assert after[30] == pytest.approx(25.0, abs=1e-5)
     changed = np.flatnonzero(np.abs(after - before) > 1e-9)
     assert changed.min() >= 24 and changed.max() <= 36 and len(changed) > 3
-    set_values(laid.floor, 31.0, {(laid.who, laid.bones[HEAD], "turn"): 20.0})  # no further fence beside the first
+    set_values(laid.floor, 31.0, {(laid.who, laid.ids[HEAD], "turn"): 20.0})  # no further fence beside the first
     assert len(laid.keys(HEAD)) == 4
 
 
 def test_an_edit_keeps_its_phase_of_the_stride_when_the_card_changes(orchard, laid):
-    set_values(laid.floor, 30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})  # a quarter into the second stride
-    set_values(laid.floor, 60.0, {(laid.who, laid.bones["neck"], "turn"): 9.0})
+    set_values(laid.floor, 30.0, {(laid.who, laid.ids[HEAD], "turn"): 25.0})  # a quarter into the second stride
+    set_values(laid.floor, 60.0, {(laid.who, laid.ids["neck"], "turn"): 9.0})
     lifted = max(laid.keys(HEAD), key=lambda k: abs(k.value))
     found = set_gait(laid.floor, laid.gait, {"card": WEARY})
     assert found.beyond == 0
@@ -90,14 +80,14 @@ def test_an_edit_keeps_its_phase_of_the_stride_when_the_card_changes(orchard, la
 
 def test_edits_that_no_longer_fit_are_told(orchard):
     laid = Laid(orchard, card=BRISK)
-    set_values(laid.floor, 94.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    set_values(laid.floor, 94.0, {(laid.who, laid.ids[HEAD], "turn"): 25.0})
     assert set_gait(laid.floor, laid.gait, {"card": WEARY}).beyond >= 1
     assert set_gait(laid.floor, laid.gait, {"card": BRISK}).beyond == 0
 
 
 @pytest.mark.parametrize(("density", "most"), [("every", 1e-6), ("breakdowns", 1.5), ("poses", 5.0)])
 def test_a_walk_made_ones_own_looks_the_same_and_its_feet_stay(laid, density, most):
-    set_values(laid.floor, 30.0, {(laid.who, laid.bones[HEAD], "turn"): 25.0})
+    set_values(laid.floor, 30.0, {(laid.who, laid.ids[HEAD], "turn"): 25.0})
     before = laid.nodes(*range(97))
     found = make_walks_own(laid.floor, laid.who, density)
     scene = laid.floor.scene
@@ -105,7 +95,7 @@ def test_a_walk_made_ones_own_looks_the_same_and_its_feet_stay(laid, density, mo
     assert found.error <= most and (density == "every" or " at " in found.where)
     after = laid.nodes(*range(97))
     keys = [k[1] for k in laid.workspace.compiled(laid.floor.scene_id).compiled_puppets[0].nodes.owners]
-    feet = [keys.index(laid.bones[foot]) for foot in ("near foot", "far foot")]
+    feet = [keys.index(laid.ids[foot]) for foot in ("near foot", "far foot")]
     assert np.abs(after - before)[:, feet].max() < 1e-6
     turned = np.degrees(np.abs(np.angle(
         (after[..., 0] + 1j * after[..., 1]) / (before[..., 0] + 1j * before[..., 1])
@@ -132,7 +122,7 @@ def test_a_loop_of_a_whole_stride_closes_beneath_keys_and_as_keys(orchard):
     laid = Laid(orchard, frames=24, loop=True)
     seam = laid.nodes(23.999, 0.0)
     assert np.abs(seam[0] - seam[1]).max() < 0.05
-    set_values(laid.floor, 0.0, {(laid.who, laid.bones[HEAD], "turn"): 12.0})
+    set_values(laid.floor, 0.0, {(laid.who, laid.ids[HEAD], "turn"): 12.0})
     assert laid.value(HEAD, "turn", 0.0)[0] == pytest.approx(12.0, abs=1e-5)
     assert laid.value(HEAD, "turn", 12.0) == pytest.approx(laid.value(HEAD, "turn", 36.0))
     before = laid.nodes(*range(24))
@@ -141,7 +131,7 @@ def test_a_loop_of_a_whole_stride_closes_beneath_keys_and_as_keys(orchard):
 
 
 def test_what_cannot_walk_or_has_no_walk_is_told(orchard, laid):
-    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     other = add_puppet(laid.floor, pip)
     with pytest.raises(InvalidInputError, match="cannot walk yet"):
         put_gait(laid.floor, other, PLAIN)
@@ -180,7 +170,7 @@ def test_feet_stay_and_stand_on_a_slope(orchard, slope, as_keys):
     seat = laid.nodes(0, 96)[:, 0, 4:]
     gone = seat[1] - seat[0]
     assert gone[0] > 300 and -gone[1] / gone[0] == pytest.approx(np.tan(np.radians(slope)), abs=1e-6)
-    chest = owners.index(laid.bones["chest"])
+    chest = owners.index(laid.ids["chest"])
     lean = np.degrees(np.angle(laid.nodes(*frames)[:, chest, 0] + 1j * laid.nodes(*frames)[:, chest, 1]))
     assert np.abs(lean).max() < 12  # the body stays upright
 

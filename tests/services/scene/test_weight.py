@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.evaluate import evaluate
 from gaitwire.core.walk.characters import CHARACTERS
@@ -13,7 +14,6 @@ from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.poses import delete_pose
 from gaitwire.services.scene.walk_keys import put_walk
 from gaitwire.services.scene.weight import weigh_down
-from gaitwire.store.documents import list_documents
 from gaitwire.store.history import take_step
 
 FLAT = CHARACTERS["plain"].model_copy(update={"bounce": 0.0, "sink": 0.05, "lean": 0.0})
@@ -23,7 +23,7 @@ FLAT = CHARACTERS["plain"].model_copy(update={"bounce": 0.0, "sink": 0.05, "lean
 def keyed(orchard):
     """Tamsin with a walk of keys that hardly goes up and down."""
     floor = Floor(orchard, make_scene(orchard, "Flat", frames=24, loop=True, ground=640.0))
-    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    tamsin = id_of(orchard, "puppet", "Tamsin")
     who = add_puppet(floor, tamsin, x=400.0, y=640.0)
     put_walk(floor, who, FLAT)
     names = {b.id: b.name for b in orchard.puppet(tamsin).bones}
@@ -64,7 +64,7 @@ def test_the_body_dips_and_rises_and_feet_and_head_stay(orchard, keyed, marked):
 
 
 def test_what_stands_on_pins_dips_over_them(orchard):
-    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     puppet = orchard.puppet(pip)
     soft = Softening(orchard, pip)
     body = max(puppet.parts, key=lambda p: orchard.art(p.art_hash).bounds.height)
@@ -88,7 +88,7 @@ def test_what_stands_on_pins_dips_over_them(orchard):
 
 def test_what_has_no_legs_goes_down_as_a_whole_where_its_poses_say(orchard):
     floor = Floor(orchard, make_scene(orchard, "Hops", frames=24, loop=False, ground=640.0))
-    pip = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Pip")
+    pip = id_of(orchard, "puppet", "Pip")
     who = add_puppet(floor, pip, x=400.0, y=640.0)
     with pytest.raises(InvalidInputError, match="No steps"):
         weigh_down(floor, who, 3.0)

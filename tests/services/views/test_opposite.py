@@ -3,19 +3,19 @@
 import numpy as np
 import pytest
 
+from builders.named import id_of
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.services.scene.floor import add_puppet, make_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.posing import set_values
 from gaitwire.services.views.opposite import opposite
-from gaitwire.store.documents import list_documents
 
 
 @pytest.fixture
 def walk(orchard):
     """Tamsin's thighs swing against each other, the second half of the loop mirroring the first."""
     floor = Floor(orchard, make_scene(orchard, "Trial", frames=24))
-    tamsin = next(e.id for e in list_documents(orchard.store, "puppet") if e.name == "Tamsin")
+    tamsin = id_of(orchard, "puppet", "Tamsin")
     floor.who = add_puppet(floor, tamsin)
     floor.bones = {b.name: b for b in orchard.puppet(tamsin).bones}
     rest = floor.bones["near thigh"].angle - floor.bones["far thigh"].angle
