@@ -1,0 +1,1 @@
+"""What leads bones, pins, pads and tips besides their keys."""
