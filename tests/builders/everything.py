@@ -19,6 +19,7 @@ from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.shadows import Shadowing
 from gaitwire.services.scene.beads import copy_beads, ease_beads, shape_beads, space_beads
 from gaitwire.services.scene.camera import add_camera
+from gaitwire.services.scene.drivers import put_drift
 from gaitwire.services.scene.floor import make_scene, update_instance
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.hops import plan_hop
@@ -43,7 +44,7 @@ def make_everything(workspace: Workspace) -> list[str]:
     """Change some puppets of the orchard, then make the scenes; their ids."""
     Shadowing(workspace, id_of(workspace, "puppet", "Pip")).add_shadow()
     _make_shoot(Bench(workspace, id_of(workspace, "puppet", "Apple")))
-    return [_loop(workspace), _shot(workspace), _links(workspace)]
+    return [_loop(workspace), _shot(workspace), _links(workspace), _led(workspace)]
 
 
 def _make_shoot(bench: Bench) -> None:
@@ -220,4 +221,33 @@ def _links(workspace: Workspace) -> str:
     apple.key("shoot 3", {"turn": track("0 0, 66 45")})
     put_stays(floor, [(apple.instance, apple.bones["apple"])], 70.0)
     copy_beads(floor, [Bead(apple.instance, apple.bones["apple"], 30.0)], 68.0)
+    return floor.scene_id
+
+
+def _led(workspace: Workspace) -> str:
+    """Drift on everything that can, round a loop: on keys and a walk, on twos, where feet stand and a thing is held."""
+    floor = _floor(workspace, "Everything led", 60, loop=True)
+    floor.word = "go"
+    gander = _performer(workspace, floor, "Gander", x=300.0, y=652.0, scale=0.3)
+    gander.key("neck", {"turn": track("0 0, 30 14")}, "sine-in-out")
+    neck, tail, body, middle = ((gander.instance, gander.bones[n]) for n in ("neck", "tail", "body", "middle"))
+    put_drift(floor, [neck, tail, body, middle, (gander.instance, gander.instance)])
+    put_drift(floor, [neck, tail], {"turn": 4.0, "skew": 3.0}, changes=2.0)
+    put_drift(floor, [body], {"stretch": 0.05, "widen": 0.04, "shift_x": 0.02})
+    update_instance(floor, gander.instance, exposure=2)
+    tamsin = _performer(workspace, floor, "Tamsin", x=640.0, y=648.0, scale=0.7)
+    put_gait(floor, tamsin.instance, CHARACTERS["plain"], 0.0)
+    put_drift(floor, [(tamsin.instance, tamsin.bones[n]) for n in ("face", "near hand")], {"turn": 3.0})
+    stander = LeaningPerformer(workspace, floor, id_of(workspace, "puppet", "Tamsin"), x=900.0, y=648.0, scale=0.7)
+    leg, arm = ((stander.instance, stander.limbs[n]) for n in ("near leg", "near arm"))
+    solve_from_tip(floor, [leg, arm], 0.0, True)
+    put_drift(floor, [leg, arm], {"roll": 4.0})
+    plant_limbs(floor, [leg], 12.0)
+    lift_limbs(floor, [leg], 40.0)
+    apple = _performer(workspace, floor, "Apple", x=1000.0, y=400.0, scale=0.5)
+    put_drift(floor, [(apple.instance, apple.instance)])
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 20.0, (stander.instance, stander.bones["near hand"]))
+    stook = _performer(workspace, floor, "Stook", x=1150.0, y=650.0, scale=0.6)
+    puppet = workspace.puppet(floor.instance(stook.instance).puppet_id)
+    put_drift(floor, [(stook.instance, c.id) for c in puppet.controls if c.kind in ("pad", "gauge")], changes=1.5)
     return floor.scene_id

@@ -15,6 +15,7 @@ from gaitwire.core.bounds import Id, Name, Place, Rank, Share
 from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.motion.roll import Roll
@@ -130,6 +131,7 @@ class Scene(BaseModel):
     rolls: tuple[Roll, ...] = ()
     phrase_uses: tuple[PhraseUse, ...] = ()
     turns: tuple[Turn, ...] = ()
+    drivers: tuple[Driver, ...] = ()
 
     @property
     def rate(self) -> Fraction:

@@ -15,6 +15,7 @@ from pydantic import BaseModel
 
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
+from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.motion.phrase import PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
@@ -58,6 +59,7 @@ _KINDS = (  # owners before what they own
     SceneTable("gaits", GaitSpan, ("instance_id", "start", "id"), json=("card",)),
     SceneTable("rolls", Roll, ("instance_id", "owner_id")),
     SceneTable("turns", Turn, ("instance_id", "time", "id")),
+    SceneTable("drivers", Driver, ("instance_id", "owner_id", "id"), json=("settings",)),
     SceneTable("phrase_uses", PhraseUse, ("instance_id", "start", "id"), json=("phrase", "settings")),
 )
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import NamedTuple
@@ -29,6 +30,7 @@ from gaitwire.core.evaluate.value_tables import (
 )
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.composed_phrases import Lanes, Told, compose_phrase, measure_of
+from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.change import KINDS
@@ -63,6 +65,9 @@ class Source(NamedTuple):
     turns: tuple[Turn, ...] = ()
     marked: bool = True
     """Whether its poses are marked, and not only times of keys."""
+    drivers: tuple[Driver, ...] = ()
+    rate: float = 0.0
+    """Frames a second, where something that is led goes by them."""
 
     def built_like(self, other: Source) -> bool:
         """Whether another differs by no more than keys, links and what lies on the keys."""
@@ -121,6 +126,13 @@ class CompiledPuppet:
         return self.source.instance.exposure
 
     @cached_property
+    def tall(self) -> float:
+        """The height of the figure in its own pixels, by its joints and tips over its floor."""
+        puppet = self.source.puppet
+        tops = [y for b in puppet.bones for y in (b.y, b.y + b.length * math.sin(math.radians(b.angle)))]
+        return max(puppet.base_y - min(tops, default=0.0), 1.0)
+
+    @cached_property
     def signature(self) -> str:
         """Hash of everything that the puppet's frames depend on; worked out when it is asked for."""
         return _signature(self.source, self.ridden)
@@ -130,7 +142,7 @@ class CompiledPuppet:
         """The same with keys, walks and turns alone: what phrases find when they begin."""
         nodes, limbs, controls = (replace(t, offsets=()) for t in (self.nodes, self.limbs, self.controls))
         return replace(
-            self, source=self.source._replace(rolls=()), phrases=(), blends=(), nodes=nodes, limbs=limbs,
+            self, source=self.source._replace(rolls=(), drivers=()), phrases=(), blends=(), nodes=nodes, limbs=limbs,
             parts=replace(self.parts, offsets=()), controls=controls,
         )  # fmt: skip
 

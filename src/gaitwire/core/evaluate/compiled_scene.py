@@ -12,6 +12,7 @@ from gaitwire.core.evaluate.value_tables import KeyedChannels
 from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.composed_phrases import told
+from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
@@ -65,7 +66,7 @@ def compile_scene(
             instance, puppet, channels, loop, frozenset(own), offsets, _pose_times(scene, instance, channels),
             *_links(scene, instance.id), told(own_uses(scene, instance.id), phrases or {}, scene.frames),
             tuple(sorted((t for t in scene.turns if t.instance_id == instance.id), key=lambda t: t.time)),
-            any(p.instance_id == instance.id for p in scene.poses),
+            any(p.instance_id == instance.id for p in scene.poses), *_led(scene, instance.id),
         )  # fmt: skip
         kept = known.get(instance.id)
         same = kept is not None and kept.source == source
@@ -120,6 +121,12 @@ def _links(
         tuple(sorted((g for g in scene.gaits if g.instance_id == instance_id), key=lambda g: g.start)),
         tuple(r for r in scene.rolls if r.instance_id == instance_id),
     )
+
+
+def _led(scene: Scene, instance_id: str) -> tuple[tuple[Driver, ...], float]:
+    """What leads parts of an instance, and the frames a second by which it goes."""
+    drivers = tuple(d for d in scene.drivers if d.instance_id == instance_id)
+    return drivers, float(scene.rate) if drivers else 0.0
 
 
 def _pose_times(scene: Scene, instance: Instance, channels: KeyedChannels) -> tuple[float, ...]:

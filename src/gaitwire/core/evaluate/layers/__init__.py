@@ -4,6 +4,7 @@ A new one is a module with a class like these and its line here; evaluation, pos
 notes and files ask this list and never repeat the order.
 """
 
+from gaitwire.core.evaluate.layers.drift import Drifts
 from gaitwire.core.evaluate.layers.layer import Layer, OnTop, Overrides, Sampling
 from gaitwire.core.evaluate.layers.led import Led
 from gaitwire.core.evaluate.layers.offsets import Offsets
@@ -14,6 +15,6 @@ from gaitwire.core.evaluate.layers.turning import Turns
 from gaitwire.core.evaluate.layers.walks import Walks
 from gaitwire.core.evaluate.layers.wanted import Wanted
 
-LAYERS: tuple[Layer, ...] = (Walks(), Phrases(), Pads(), Turns(), Led(), Offsets(), Wanted(), Rolls())
+LAYERS: tuple[Layer, ...] = (Walks(), Phrases(), Pads(), Turns(), Led(), Offsets(), Wanted(), Rolls(), Drifts())
 
 __all__ = ["LAYERS", "Layer", "OnTop", "Overrides", "Sampling"]

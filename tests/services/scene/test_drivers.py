@@ -1,0 +1,99 @@
+"""Drift in scenes: on top of keys and walks, closed in loops, still where something is held, posed on, undone."""
+
+import numpy as np
+import pytest
+
+from builders.acting import Alone
+from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.core.walk.characters import CHARACTERS
+from gaitwire.services.scene.drivers import driver_of, put_drift, remove_drivers
+from gaitwire.services.scene.floor import update_instance, update_scene
+from gaitwire.services.scene.limb_tips import solve_from_tip
+from gaitwire.services.scene.links import plant_limbs
+from gaitwire.services.scene.walks import put_gait
+from gaitwire.services.session.workspace import Workspace
+
+FRAMES = np.arange(48)
+
+
+@pytest.fixture
+def stage(orchard):
+    return Alone(orchard, place={"x": 500.0, "y": 640.0}, ground=640.0)
+
+
+def test_it_lies_on_top_of_keys_and_is_gone_when_it_is_let_be(stage):
+    stage.key(0, "near forearm", -20)
+    stage.key(40, "near forearm", -60)
+    before = stage.seen("near forearm", FRAMES)
+    nodes = [stage.node(name) for name in ("near forearm", "far forearm", "face")]
+    put_drift(stage.floor, nodes, {"turn": 3.0}, changes=6.0)
+    away = stage.seen("near forearm", FRAMES) - before
+    assert 0.5 < np.abs(away).max() < 6 and np.abs(np.diff(away)).max() < 3
+    together = np.corrcoef([away, stage.seen("far forearm", FRAMES), stage.seen("face", FRAMES)])
+    assert np.abs(together - np.eye(3)).max() < 0.9  # each goes its own way
+    assert remove_drivers(stage.floor, nodes) == 3
+    assert stage.seen("near forearm", FRAMES) == pytest.approx(before)
+    stage.undo()
+    assert stage.seen("near forearm", FRAMES) - before == pytest.approx(away)
+
+
+def test_on_a_loop_it_closes_and_is_stored_as_it_was(stage, orchard):
+    update_scene(stage.floor, loop=True)
+    put_drift(stage.floor, [stage.node("chest")], {"turn": 4.0, "shift_x": 0.02})
+    found = stage.seen("chest", [0, 0.5, 47.5, 48, 48.5])
+    assert found[[0, 1]] == pytest.approx(found[[3, 4]], abs=1e-9)
+    assert abs(found[2] - found[3]) < 0.5
+    again = Workspace(orchard.store).scene(stage.floor.scene_id)
+    assert again.drivers == stage.floor.scene.drivers and again.drivers[0].settings.amounts["shift_x"] == 0.02
+
+
+def test_a_walk_drifts_and_a_pose_made_on_top_shows_as_it_was_made(stage):
+    put_gait(stage.floor, stage.who, CHARACTERS["plain"], travels=True)
+    before = stage.seen("chest", FRAMES)
+    put_drift(stage.floor, [stage.node("chest")], {"turn": 5.0})
+    assert np.abs(stage.seen("chest", FRAMES) - before).max() > 1
+    stage.key(20, "chest", 17)
+    assert stage.seen("chest", [20]) == pytest.approx([17], abs=1e-5)
+
+
+def test_a_planted_foot_stays_and_a_free_tip_drifts(stage):
+    leg = next(i for i in stage.puppet.limbs if i.name == "near leg")
+    foot = stage.ids["near foot"]
+    stage.floor.word = "go"
+    solve_from_tip(stage.floor, [(stage.who, leg.id)], 0.0, True)
+    put_drift(stage.floor, [(stage.who, leg.id)], {"tip_x": 0.05, "tip_y": 0.03})
+    nodes = stage.at(*FRAMES)
+    place = nodes.nodes[:, nodes.node_keys.index((stage.who, foot)), 4:]
+    assert np.ptp(place, axis=0).max() > 5
+    plant_limbs(stage.floor, [(stage.who, leg.id)], 10.0)
+    nodes = stage.at(*FRAMES)
+    place = nodes.nodes[:, nodes.node_keys.index((stage.who, foot)), 4:]
+    assert np.ptp(place[10:], axis=0).max() < 0.01 and np.ptp(place[:6], axis=0).max() > 0.5
+    assert np.abs(np.diff(place[:12], axis=0)).max() < 6  # it comes to its spot, and does not jump there
+
+
+def test_seeds_tell_one_drift_from_another(stage):
+    node = stage.node("face")
+    put_drift(stage.floor, [node], {"turn": 3.0})
+    first = stage.seen("face", FRAMES)
+    put_drift(stage.floor, [node], seed=1)
+    assert np.abs(stage.seen("face", FRAMES) - first).max() > 0.5 and len(stage.floor.scene.drivers) == 1
+    put_drift(stage.floor, [node], {"turn": 6.0}, seed=0)
+    assert stage.seen("face", FRAMES) == pytest.approx(2 * first)
+
+
+def test_what_cannot_drift_says_so(stage):
+    part = stage.puppet.parts[0].id
+    with pytest.raises(InvalidInputError, match="does not drift"):
+        put_drift(stage.floor, [(stage.who, part)])
+    with pytest.raises(InvalidInputError, match="keep of a bone"):
+        put_drift(stage.floor, [stage.node("face")], {"keep": 1.0})
+    for wrong in ({"turn": 1000.0}, {"turn": float("nan")}, {"turn": -3.0}):
+        with pytest.raises(InvalidInputError):
+            put_drift(stage.floor, [stage.node("face")], wrong)
+    with pytest.raises(InvalidInputError, match="by nothing"):
+        put_drift(stage.floor, [stage.node("face")], {"turn": 0.0})
+    update_instance(stage.floor, stage.who, locked=True)
+    with pytest.raises(LockedError):
+        put_drift(stage.floor, [stage.node("face")])
+    assert driver_of(stage.floor, stage.node("face")) is None
