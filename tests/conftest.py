@@ -12,6 +12,7 @@ import pytest
 from hypothesis import settings
 from playwright.sync_api import BrowserContext, Page, sync_playwright
 
+from builders.waiting import LONG
 from gaitwire.services.session.workspace import ContentCaches, Workspace
 from gaitwire.store import Store
 from orchard import SHARED, plant
@@ -74,7 +75,9 @@ def chromium() -> Iterator[BrowserContext]:
             chromium_sandbox=False,
             args=["--no-sandbox", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"],
         )
-        yield browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context.set_default_timeout(1000 * LONG)  # a machine may be busy; how fast it is is measured elsewhere
+        yield context
         browser.close()
 
 
@@ -82,7 +85,6 @@ def chromium() -> Iterator[BrowserContext]:
 def fresh_page(chromium: BrowserContext) -> Iterator[Page]:
     """A page, closed with all that it opened; whatever a script complains about is an error."""
     page = chromium.new_page()
-    page.set_default_timeout(30_000)  # a machine may be busy; how fast it is is measured elsewhere
     complaints: list[str] = []
     page.on("pageerror", lambda error: complaints.append(str(error)))
     page.on(

@@ -18,13 +18,14 @@ from playwright.sync_api import Page
 from starlette.responses import PlainTextResponse
 from starlette.types import Receive, Scope, Send
 
+from builders.waiting import LONG
 from builders.waiting import until as so
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store.documents import list_documents
 from gaitwire.web.app import create_app
 
 
-def until(page: Page, script: str, seconds: float = 30.0) -> None:
+def until(page: Page, script: str, seconds: float = LONG) -> None:
     """Wait for a script to say yes; the page's policy keeps Playwright's own polling out."""
     end = time.monotonic() + seconds
     while not page.evaluate(f"Boolean({script})"):
@@ -37,7 +38,7 @@ def painted(page: Page) -> None:
     page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))")
 
 
-def patiently(page: Page, check: Callable[[], object], seconds: float = 30.0) -> None:
+def patiently(page: Page, check: Callable[[], object], seconds: float = LONG) -> None:
     """Wait for something outside the page to be so, while the page goes on."""
     end = time.monotonic() + seconds
     while not check():

@@ -311,7 +311,7 @@ def test_it_is_sent_off_as_the_file_that_is_shown(made):
             page.get_by_label("with the background").uncheck()
         page.get_by_role("button", name="Make it").click()
         suffix = {"Animated SVG": ".svg", "GIF": ".gif", "PNG sequence": ".zip"}[kind]
-        page.locator(".made strong", has_text=f"By hand{suffix}").wait_for(timeout=30_000)
+        page.locator(".made strong", has_text=f"By hand{suffix}").wait_for()
         painted(page)
         with page.expect_download() as download:
             page.locator(".made").get_by_role("link", name="Save").click()

@@ -163,7 +163,7 @@ def test_from_a_file_to_a_film(program, hand, tmp_path):
     page.wait_for_selector(".made")
     before = page.locator(".made").get_attribute("data-job")
     page.get_by_role("radio", name="PNG sequence").check()
-    page.locator(f".made:not([data-job='{before}'])").wait_for(timeout=60_000)
+    page.locator(f".made:not([data-job='{before}'])").wait_for()
     with page.expect_download() as waiting:
         page.locator(".made a[download], .made a.button").first.click()
     with zipfile.ZipFile(waiting.value.path()) as film:

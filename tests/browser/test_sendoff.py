@@ -24,7 +24,7 @@ def remade(page, work):
     """Do something to the settings and wait for the file that comes of it."""
     before = page.locator(".made").get_attribute("data-job")
     work()
-    page.locator(f".made:not([data-job='{before}'])").wait_for(timeout=60_000)
+    page.locator(f".made:not([data-job='{before}'])").wait_for()
 
 
 def test_the_file_is_made_at_once_and_again_when_settings_change(program, sendoff):
@@ -59,7 +59,7 @@ def test_a_sequence_is_looked_through_frame_by_frame(program, sendoff):
     page.locator("#settings input[name=scale]").fill("25")
     page.get_by_role("radio", name="PNG sequence").check()
     scrub = page.get_by_label("Frame of the sequence")
-    scrub.wait_for(timeout=60_000)
+    scrub.wait_for()
     one = shown(program, page)
     scrub.fill("10")
     assert page.locator("#sequence").get_attribute("src").endswith("/10.png")
@@ -96,7 +96,7 @@ def test_late_news_of_a_job_given_up_does_not_hide_the_one_that_took_its_place(p
     first = page.locator(".making").get_attribute("data-job")
     page.locator("#settings input[name=scale]").fill("10")
     page.get_by_role("button", name="Make it").click()
-    page.locator(f".made:not([data-job='{first}'])").wait_for(timeout=60_000)
+    page.locator(f".made:not([data-job='{first}'])").wait_for()
     with page.expect_response(f"**/jobs/{first}"):
         held[0].continue_()
     painted(page)

@@ -166,7 +166,7 @@ def test_a_card_is_fitted_to_a_bvh_file_and_serves_as_a_guide(program, desk, tmp
     captured = tmp_path / "cousin.bvh"
     captured.write_text(bvh_text(Stride(CHARACTERS["brisk"])))
     page = desk("plain")
-    with page.expect_navigation(timeout=60_000):
+    with page.expect_navigation():
         page.locator("#fit-file").set_input_files(captured)
     program.until("window.gaitwire?.player.all")
     assert page.get_by_label("Name of the card").input_value() == "cousin"

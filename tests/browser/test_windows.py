@@ -43,7 +43,6 @@ def test_two_windows_edit_while_a_third_reloads(program):
     scene_id = program.id_of("scene", "Pip hops")
     other, third = (page.context.new_page() for _ in range(2))
     for window in (other, third):
-        window.set_default_timeout(60_000)
         window.goto(page.url)
         program.until("window.gaitwire?.player.all", window)
     page.evaluate(HAND, [0, 10])
@@ -52,7 +51,7 @@ def test_two_windows_edit_while_a_third_reloads(program):
     reloads = 0
     while time.monotonic() < end:
         third.reload()
-        until(third, "window.gaitwire?.player.all", 120)  # a busy machine has two others' edits to see to as well
+        until(third, "window.gaitwire?.player.all")  # a busy machine has two others' edits to see to as well
         reloads += 1
     wrote, acknowledged = {}, 0
     for window in (page, other):
@@ -69,7 +68,7 @@ def test_two_windows_edit_while_a_third_reloads(program):
     revision = program.workspace.scene(scene_id).revision
     for window in (page, other, third):
         patiently(window, lambda w=window: w.evaluate("window.gaitwire.revision") == revision)
-        until(window, "window.gaitwire.calm && window.gaitwire.player.all", 120)
+        until(window, "window.gaitwire.calm && window.gaitwire.player.all")
         assert window.locator("#saved").get_attribute("data-state") == "saved"
     assert shown(page) == shown(other) == shown(third)
     for window in (other, third):

@@ -12,6 +12,7 @@ from gaitwire.services.scene.limb_tips import solve_from_tip
 from gaitwire.services.scene.links import plant_limbs
 from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.session.workspace import Workspace
+from gaitwire.services.views.drift_card import drift_card
 
 FRAMES = np.arange(48)
 
@@ -97,3 +98,17 @@ def test_what_cannot_drift_says_so(stage):
     with pytest.raises(LockedError):
         put_drift(stage.floor, [stage.node("face")])
     assert driver_of(stage.floor, stage.node("face")) is None
+
+
+def test_the_card_tells_what_those_chosen_have_in_common(stage):
+    face, hand, leg = stage.node("face"), stage.node("near hand"), (stage.who, stage.puppet.limbs[0].id)
+    assert drift_card(stage.floor, [(stage.who, stage.puppet.parts[0].id)]) is None
+    assert drift_card(stage.floor, [face, hand]) == (0, 2, ())
+    put_drift(stage.floor, [face, hand, leg], changes=2.0)
+    put_drift(stage.floor, [face], {"turn": 4.0, "shift_x": 0.01})
+    found = drift_card(stage.floor, [face, hand])
+    values = {f.name: f.value for f in found.fields}
+    assert (found.led, values["turn"], values["changes"], values["skew"]) == (2, None, 2.0, 0.0)
+    (across,) = (f for f in drift_card(stage.floor, [face]).fields if f.name == "shift_x")
+    assert (across.value, across.unit) == (pytest.approx(1.0), "% tall")
+    assert [f.name for f in drift_card(stage.floor, [face, leg]).fields] == ["changes"]

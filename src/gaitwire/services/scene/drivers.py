@@ -21,7 +21,7 @@ USUAL: Mapping[OwnerKind, Mapping[str, float]] = {
     "seat": {"shift_x": 0.003, "shift_y": 0.002},
     "limb": {"tip_x": 0.006, "tip_y": 0.006},
     "pad": {"x": 4.0, "y": 3.0},
-    "gauge": {"x": 5.0},
+    "gauge": {"x": 0.05},
 }
 """By how much something drifts at first."""
 

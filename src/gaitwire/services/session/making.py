@@ -17,7 +17,7 @@ from typing import Any, NamedTuple
 from gaitwire.core.errors import GaitWireError, JobError
 from gaitwire.formats.exporting import Production
 from gaitwire.formats.sinks import Format, PictureSink, Sink, drawing, fill
-from gaitwire.services.session.workers import limit_memory, wait_on_pages, watch_parent
+from gaitwire.services.session.workers import MAKING, limit_memory, wait_on_pages, watch_parent
 
 HELPERS = 2
 """Processes that draw beside the one that puts the file together."""
@@ -58,7 +58,7 @@ def make(pipe: Connection, format_: Format, production: Production[Any], target:
         os.setpgid(0, 0)  # it is ended together with its helpers
     with _told(pipe, "The file could not be written"):
         limit_memory(_MAKER)
-        wait_on_pages()
+        wait_on_pages(MAKING)
         part = target.with_suffix(".part")
         sink: Sink[Any] = format_.sink(production, part)
         for index in _filled(sink):

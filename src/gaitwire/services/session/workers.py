@@ -6,6 +6,7 @@ import ctypes
 import multiprocessing
 import os
 import resource
+import signal
 import threading
 import traceback
 from collections.abc import Callable
@@ -66,17 +67,21 @@ def limit_memory(extra: int) -> None:
         return
 
 
+READING, MAKING = 4, 10
+"""By how much workers stand back for pages: somebody waits for a file to be read, a film may take its time."""
+
+
 def humble(extra: int) -> None:
     """Make this worker one that harms nobody: after the pages in turn, with a limit, and gone when its program is."""
     limit_memory(extra)
-    wait_on_pages()
+    wait_on_pages(READING)
     watch_parent()
 
 
-def wait_on_pages() -> None:
+def wait_on_pages(by: int) -> None:
     """Have the program's pages go first."""
     with suppress(OSError):
-        os.nice(10)
+        os.nice(by)
 
 
 def watch_parent() -> None:
@@ -116,10 +121,19 @@ class _MistakeError(GaitWireError):
 def run_limited(work: Callable[..., Result], *args: Any, seconds: float = 60.0) -> Result:
     """work(*args) in a worker process; its errors of ours come back as they are.
 
-    Raises TooLargeError when it takes too long or too much, JobError when it dies.
+    Raises TooLargeError when it takes too long or too much, JobError when it dies. `seconds` are those in which it
+    works; where others keep the machine busy it may take longer.
     """
     with _turns:
         return _run_limited(work, args, seconds)
+
+
+_PATIENCE = 3
+"""How many times as long as it may work a worker may take, before it is taken to be stuck."""
+
+
+def _too_long(seconds: float) -> TooLargeError:
+    return TooLargeError(f"Reading this took longer than {seconds:g} seconds.", "Make it simpler.")
 
 
 def _run_limited(work: Callable[..., Result], args: tuple[Any, ...], seconds: float) -> Result:
@@ -128,10 +142,13 @@ def _run_limited(work: Callable[..., Result], args: tuple[Any, ...], seconds: fl
     process.start()
     sender.close()
     try:
-        if not receiver.poll(seconds):
-            raise TooLargeError(f"Reading this took longer than {seconds:g} seconds.", "Make it simpler.")
+        if not receiver.poll(_PATIENCE * seconds):
+            raise _too_long(seconds)
         good, value = receiver.recv()
     except EOFError:
+        process.join()
+        if process.exitcode == -signal.SIGXCPU:
+            raise _too_long(seconds) from None
         raise JobError("The worker stopped without an answer.", "The file may be too large; make it simpler.") from None
     finally:
         process.kill()

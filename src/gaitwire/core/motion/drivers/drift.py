@@ -18,7 +18,7 @@ MOST = {
     "turn": 180.0, "skew": 60.0, "shift_x": 2.0, "shift_y": 2.0, "stretch": 0.5, "widen": 0.5, "roll": 180.0,
     "tip_x": 2.0, "tip_y": 2.0, "x": 100.0, "y": 90.0,
 }  # fmt: skip
-"""What can drift, and by how much at most: degrees, shares of the figure's height, of a ratio, per cent of a gauge."""
+"""What can drift, and by how much at most: degrees, shares of the figure's height, of a ratio, of a gauge."""
 
 OF_HEIGHT = frozenset({"shift_x", "shift_y", "tip_x", "tip_y"})
 """Those that are counted in the figure's height."""

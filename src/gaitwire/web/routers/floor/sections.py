@@ -30,6 +30,7 @@ from gaitwire.services.scene.visibility import shown_at
 from gaitwire.services.views import chosen as views
 from gaitwire.services.views.chosen import CurveView
 from gaitwire.services.views.control_card import dial_cards
+from gaitwire.services.views.drift_card import drift_card
 from gaitwire.services.views.link_card import LinkCard, limb_value_rows, link_card
 from gaitwire.services.views.phrase_card import finder, making, use_card
 from gaitwire.services.views.walk_card import walk_card
@@ -189,6 +190,11 @@ def _rolls(chosen: Choice) -> Shown:
     return {"rolls": {"roll": next(own, None)}}
 
 
+def _drift(chosen: Choice) -> Shown:
+    found = drift_card(chosen.floor, chosen.nodes)
+    return {"drift": found} if found else None
+
+
 def _hold(chosen: Choice) -> Shown:
     since, until = (chosen.frame if end is None else end for end in (chosen.since, chosen.until))
     return {
@@ -237,6 +243,7 @@ CARD: tuple[Section, ...] = (
     Section("nodes", "links", lambda chosen: {"links": chosen.links} if chosen.links else None),
     Section("nodes", "camera", lambda chosen: {"camera": chosen.camera} if chosen.camera else None),
     Section("nodes", "rolls", _rolls),
+    Section("nodes", "drift", _drift),
     Section("nodes", "hold", _hold),
     Section("nodes", "offsets", _offsets),
     Section("nodes", "parts", _parts),

@@ -11,6 +11,7 @@ import { installClips } from "./clips.js";
 import { installCurve } from "./easing.js";
 import { installDialling } from "./dialling.js";
 import { current, post, settled } from "../shared/edits.js";
+import { installDriving } from "./driving.js";
 import { installFloorMap } from "./map.js";
 import { installKeys } from "./keys.js";
 import { KeyTimes } from "./keytimes.js";
@@ -283,7 +284,7 @@ const ACTS = {
   ...holding.acts,
   ...guiding.acts,
   ...linking.acts,
-  ...installWalking({ base, nodes, player }).acts, ...installMoves({ base, nodes, player }).acts, ...filming.acts, ...sounding.acts,
+  ...installWalking({ base, nodes, player }).acts, ...installDriving({ base, nodes }).acts, ...installMoves({ base, nodes, player }).acts, ...filming.acts, ...sounding.acts,
   ...installPhrasing({ base, nodes, beads: () => timeline.picked.list, player, choose }).acts,
   "back-on-joints": () => post(`${base}/back-on-joints`, { frame: player.frame, nodes: JSON.stringify(nodes()) }),
   depth(button) { post(`${base}/puppets/${instanceOf(button)}/depth/${button.dataset.steps}`); },

@@ -1,0 +1,59 @@
+"""What a card says of the drift of what is chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from gaitwire.core.addresses import Node
+from gaitwire.core.motion.drivers.drift import OF_HEIGHT, Drift
+from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
+from gaitwire.services.scene.drivers import USUAL, drifting, driver_of
+from gaitwire.services.scene.gestures import SceneState
+
+CHANGES = "changes"
+"""The field that says how often."""
+
+
+class DriftField(NamedTuple):
+    """One number of a drift, as it is shown; None where those chosen differ."""
+
+    name: str
+    label: str
+    unit: str
+    value: float | None
+
+
+class DriftCard(NamedTuple):
+    """How many of those chosen drift, of how many; the fields that they have in common."""
+
+    led: int
+    chosen: int
+    fields: tuple[DriftField, ...]
+
+
+def drift_card(floor: SceneState, nodes: Sequence[Node]) -> DriftCard | None:
+    """None where something of what is chosen cannot drift."""
+    kinds = [floor.owner_kind(*node) for node in nodes]
+    if not kinds or not all(kind in USUAL for kind in kinds):
+        return None
+    found = [d.settings for node in nodes if (d := driver_of(floor, node)) is not None]
+    common = [p for p in drifting(kinds[0]) if all(p in drifting(kind) for kind in kinds)] if found else []
+    fields = [_field(kinds[0], prop, found) for prop in common]
+    often = DriftField(CHANGES, "how often", "a second", _same([d.changes for d in found]))
+    return DriftCard(len(found), len(nodes), (*fields, often) if found else ())
+
+
+def _field(kind: OwnerKind, name: str, found: Sequence[Drift]) -> DriftField:
+    value = _same([d.amounts.get(name, 0.0) for d in found])
+    unit = "% tall" if name in OF_HEIGHT else PROPERTIES[kind][name].unit
+    return DriftField(name, PROPERTIES[kind][name].label, unit, None if value is None else value * shown_by(kind, name))
+
+
+def _same(values: Sequence[float]) -> float | None:
+    return values[0] if values and all(v == values[0] for v in values) else None
+
+
+def shown_by(kind: OwnerKind, name: str) -> float:
+    """What an amount is multiplied by to be shown; lengths are per cent of the figure's height."""
+    return 1.0 if name == CHANGES else 100.0 if name in OF_HEIGHT else PROPERTIES[kind][name].display

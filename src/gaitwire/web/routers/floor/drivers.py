@@ -1,0 +1,50 @@
+"""What leads bones and other things on the Floor."""
+
+from __future__ import annotations
+
+import secrets
+
+from fastapi import APIRouter
+from starlette.responses import HTMLResponse
+
+from gaitwire.services.scene.drivers import driver_of, put_drift, remove_drivers
+from gaitwire.services.views.drift_card import CHANGES, shown_by
+from gaitwire.web.routers.floor.answers import FloorGestures, LongText, all_wires, read_nodes
+from gaitwire.web.routers.floor.timing import Typed, read_number
+
+router = APIRouter(prefix="/floor/{scene_id}")
+
+
+@router.post("/drift")
+def drift(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+    """Let what is chosen drift, as far as it does not yet."""
+    put_drift(floor, [node for node in read_nodes(nodes) if driver_of(floor, node) is None])
+    return all_wires(floor)
+
+
+@router.post("/drift/set")
+def set_drift(floor: FloorGestures, nodes: LongText, field: Typed, value: Typed) -> HTMLResponse:
+    """Change by how much, or how often, what is chosen drifts; what does not is left so."""
+    chosen = [node for node in read_nodes(nodes) if driver_of(floor, node) is not None]
+    shown = read_number(value, "a drift")
+    if field == CHANGES:
+        put_drift(floor, chosen, changes=shown)
+    else:
+        factor = shown_by(floor.owner_kind(*chosen[0]), field) if chosen else 1.0
+        put_drift(floor, chosen, {field: shown / factor})
+    return all_wires(floor)
+
+
+@router.post("/drift/other")
+def drift_otherwise(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+    """Let it wander along another course."""
+    chosen = [node for node in read_nodes(nodes) if driver_of(floor, node) is not None]
+    put_drift(floor, chosen, seed=secrets.randbelow(2**31))
+    return all_wires(floor)
+
+
+@router.post("/drift/remove")
+def drift_no_more(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+    """Have keys alone decide again."""
+    remove_drivers(floor, read_nodes(nodes))
+    return all_wires(floor)

@@ -1,0 +1,10 @@
+// What leads what is chosen, from its card.
+import { post } from "../shared/edits.js";
+
+export function installDriving({ base, nodes }) {
+  const drift = (act, values = {}) => post(`${base}/drift${act}`, { nodes: JSON.stringify(nodes()), ...values });
+  document.getElementById("card").addEventListener("change", ({ target }) => {
+    if (target.dataset.set === "drift" && target.value.trim()) drift("/set", { field: target.name, value: target.value });
+  });
+  return { acts: { drift: () => drift(""), "drift-other": () => drift("/other"), "drift-away": () => drift("/remove") } };
+}
