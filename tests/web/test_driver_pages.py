@@ -31,7 +31,10 @@ def test_what_is_chosen_drifts_is_set_and_let_be(client, stage):
     assert amounts()[1] == {"turn": 1.5, "shift_x": pytest.approx(0.03)}
     assert post_to_floor(client, scene, "drift/set", nodes=nodes, field="changes", value="4").status_code == 200
     card = post_to_floor(client, scene, "card", nodes=nodes, frame="0").text
-    assert 'aria-label="Drift: shift across, % tall" value="3"' in card and 'placeholder="differ"' in card
+    assert (
+        'data-field="shift_x" inputmode="decimal" aria-label="Drift: shift across, % of its height" value="3"' in card
+        and 'placeholder="differ"' in card
+    )
     seeds = [d.settings.seed for d in stage.floor.scene.drivers]
     assert post_to_floor(client, scene, "drift/other", nodes=nodes).status_code == 200
     assert not set(seeds) & {d.settings.seed for d in stage.floor.scene.drivers}

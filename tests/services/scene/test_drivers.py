@@ -110,5 +110,5 @@ def test_the_card_tells_what_those_chosen_have_in_common(stage):
     values = {f.name: f.value for f in found.fields}
     assert (found.led, values["turn"], values["changes"], values["skew"]) == (2, None, 2.0, 0.0)
     (across,) = (f for f in drift_card(stage.floor, [face]).fields if f.name == "shift_x")
-    assert (across.value, across.unit) == (pytest.approx(1.0), "% tall")
+    assert (across.value, across.short) == (pytest.approx(1.0), "across %")
     assert [f.name for f in drift_card(stage.floor, [face, leg]).fields] == ["changes"]

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from gaitwire.core.addresses import Node
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.ids import new_id
-from gaitwire.core.motion.drivers.drift import MOST, Drift
+from gaitwire.core.motion.drivers.drift import MOST, Drift, display_of
 from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.owners import owner_name
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
@@ -60,9 +60,12 @@ def _drift(
     kind = draft.owner_kind(*node)
     if kind not in USUAL:
         raise InvalidInputError("This does not drift.", "Choose bones, pins, tips, pads, gauges or a whole puppet.")
-    for prop in amounts:
+    for prop, amount in amounts.items():
         if prop not in drifting(kind):
             raise InvalidInputError(f"The {prop.replace('_', ' ')} of a {kind} does not drift.")
+        if not 0 <= amount <= MOST[prop]:
+            factor, unit = display_of(kind, prop)
+            raise InvalidInputError("Nothing drifts that far.", f"Type 0 to {MOST[prop] * factor:g} {unit}.")
     known = driver_of(draft, node)
     own = _seed(draft, node)
     drift = known.settings if known else Drift(amounts=dict(USUAL[kind]), seed=own)

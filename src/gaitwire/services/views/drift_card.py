@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from gaitwire.core.addresses import Node
-from gaitwire.core.motion.drivers.drift import OF_HEIGHT, Drift
+from gaitwire.core.motion.drivers.drift import Drift, display_of
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 from gaitwire.services.scene.drivers import USUAL, drifting, driver_of
 from gaitwire.services.scene.gestures import SceneState
@@ -19,8 +19,9 @@ class DriftField(NamedTuple):
     """One number of a drift, as it is shown; None where those chosen differ."""
 
     name: str
+    short: str
+    """What it is called where there is little room, with its unit."""
     label: str
-    unit: str
     value: float | None
 
 
@@ -40,20 +41,22 @@ def drift_card(floor: SceneState, nodes: Sequence[Node]) -> DriftCard | None:
     found = [d.settings for node in nodes if (d := driver_of(floor, node)) is not None]
     common = [p for p in drifting(kinds[0]) if all(p in drifting(kind) for kind in kinds)] if found else []
     fields = [_field(kinds[0], prop, found) for prop in common]
-    often = DriftField(CHANGES, "how often", "a second", _same([d.changes for d in found]))
+    often = DriftField(CHANGES, "a second", "new places a second", _same([d.changes for d in found]))
     return DriftCard(len(found), len(nodes), (*fields, often) if found else ())
 
 
 def _field(kind: OwnerKind, name: str, found: Sequence[Drift]) -> DriftField:
-    value = _same([d.amounts.get(name, 0.0) for d in found])
-    unit = "% tall" if name in OF_HEIGHT else PROPERTIES[kind][name].unit
-    return DriftField(name, PROPERTIES[kind][name].label, unit, None if value is None else value * shown_by(kind, name))
+    value, prop, (factor, unit) = (
+        _same([d.amounts.get(name, 0.0) for d in found]),
+        PROPERTIES[kind][name],
+        display_of(kind, name),
+    )
+    short = f"{_SHORT.get(name, prop.label)} {unit.split()[0]}"
+    return DriftField(name, short, f"{prop.label}, {unit}", None if value is None else value * factor)
+
+
+_SHORT = {"shift_x": "across", "shift_y": "down", "tip_x": "across", "tip_y": "down"}
 
 
 def _same(values: Sequence[float]) -> float | None:
     return values[0] if values and all(v == values[0] for v in values) else None
-
-
-def shown_by(kind: OwnerKind, name: str) -> float:
-    """What an amount is multiplied by to be shown; lengths are per cent of the figure's height."""
-    return 1.0 if name == CHANGES else 100.0 if name in OF_HEIGHT else PROPERTIES[kind][name].display

@@ -10,6 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from gaitwire.core.bounds import Id
 from gaitwire.core.conventions import FloatArray
 from gaitwire.core.motion.drivers.noise import LONG, closed_noise
+from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 
 FASTEST = 12.0
 """Changes a second."""
@@ -22,6 +23,12 @@ MOST = {
 
 OF_HEIGHT = frozenset({"shift_x", "shift_y", "tip_x", "tip_y"})
 """Those that are counted in the figure's height."""
+
+
+def display_of(kind: OwnerKind, name: str) -> tuple[float, str]:
+    """What an amount of a kind of owner is multiplied by to be shown, and in which unit it then is."""
+    prop = PROPERTIES[kind][name]
+    return (100.0, "% of its height") if name in OF_HEIGHT else (prop.display, prop.unit)
 
 
 def _known(amounts: dict[str, float]) -> dict[str, float]:

@@ -7,8 +7,9 @@ import secrets
 from fastapi import APIRouter
 from starlette.responses import HTMLResponse
 
-from gaitwire.services.scene.drivers import driver_of, put_drift, remove_drivers
-from gaitwire.services.views.drift_card import CHANGES, shown_by
+from gaitwire.core.motion.drivers.drift import display_of
+from gaitwire.services.scene.drivers import drifting, driver_of, put_drift, remove_drivers
+from gaitwire.services.views.drift_card import CHANGES
 from gaitwire.web.routers.floor.answers import FloorGestures, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
 
@@ -30,7 +31,8 @@ def set_drift(floor: FloorGestures, nodes: LongText, field: Typed, value: Typed)
     if field == CHANGES:
         put_drift(floor, chosen, changes=shown)
     else:
-        factor = shown_by(floor.owner_kind(*chosen[0]), field) if chosen else 1.0
+        kind = floor.owner_kind(*chosen[0]) if chosen else "bone"
+        factor = display_of(kind, field)[0] if field in drifting(kind) else 1.0
         put_drift(floor, chosen, {field: shown / factor})
     return all_wires(floor)
 
