@@ -42,6 +42,8 @@ def test_what_is_chosen_drifts_is_set_and_let_be(client, stage):
         before = stage.floor.scene
         answer = post_to_floor(client, scene, "drift/set", nodes=nodes, field=field, value=value)
         assert answer.status_code == 422 and stage.floor.scene == before, (field, value)
-    assert post_to_floor(client, scene, "drift/remove", nodes=nodes).status_code == 200
-    assert stage.floor.scene.drivers == ()
+    assert post_to_floor(client, scene, "drift/remove", nodes=json.dumps(chosen[:1])).status_code == 200
+    assert [d.owner_id for d in stage.floor.scene.drivers] == [chosen[1][1]]
+    made = post_to_floor(client, scene, "drift/own", nodes=nodes)
+    assert "keys, within 0." in made.text and stage.floor.scene.drivers == () and stage.keys("near hand", "shift_x")
     assert post_to_floor(client, scene, "drift/other", nodes=nodes).status_code == 422

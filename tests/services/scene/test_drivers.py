@@ -6,7 +6,7 @@ import pytest
 from builders.acting import Alone
 from gaitwire.core.errors import InvalidInputError, LockedError
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.drivers import driver_of, put_drift, remove_drivers
+from gaitwire.services.scene.drivers import driver_of, make_drift_own, put_drift, remove_drivers
 from gaitwire.services.scene.floor import update_instance, update_scene
 from gaitwire.services.scene.limb_tips import solve_from_tip
 from gaitwire.services.scene.links import plant_limbs
@@ -112,3 +112,24 @@ def test_the_card_tells_what_those_chosen_have_in_common(stage):
     (across,) = (f for f in drift_card(stage.floor, [face]).fields if f.name == "shift_x")
     assert (across.value, across.short) == (pytest.approx(1.0), "across %")
     assert [f.name for f in drift_card(stage.floor, [face, leg]).fields] == ["changes"]
+
+
+@pytest.mark.parametrize("loop", [False, True])
+def test_it_becomes_keys_that_show_what_it_showed(stage, loop):
+    update_scene(stage.floor, loop=loop)
+    put_gait(stage.floor, stage.who, CHARACTERS["plain"], travels=not loop)
+    stage.key(10, "face", -8)
+    stage.key(30, "face", 12)
+    nodes = [stage.node("face"), stage.node("chest")]
+    put_drift(stage.floor, nodes, {"turn": 4.0, "shift_x": 0.01})
+    every = {(n, p): stage.seen(n, FRAMES, p) for n in ("face", "chest") for p in ("turn", "shift_x")}
+    made = make_drift_own(stage.floor, nodes)
+    assert stage.floor.scene.drivers == () and made.error <= 0.1
+    for (name, prop), before in every.items():
+        assert np.abs(stage.seen(name, FRAMES, prop) - before).max() <= 0.1 + 1e-6, (name, prop)
+    assert 8 < made.keys < 4 * 40  # thinned, where it does not move as a walk does
+    with pytest.raises(InvalidInputError, match="Nothing that is chosen drifts"):
+        make_drift_own(stage.floor, nodes)
+    stage.undo()
+    for (name, prop), before in every.items():
+        assert stage.seen(name, FRAMES, prop) == pytest.approx(before)

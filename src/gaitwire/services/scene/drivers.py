@@ -5,14 +5,19 @@ from __future__ import annotations
 import zlib
 from collections.abc import Mapping, Sequence
 
+import numpy as np
+
 from gaitwire.core.addresses import Node
 from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.evaluate import compile_scene
+from gaitwire.core.evaluate.inverse_layers import Beneath
 from gaitwire.core.ids import new_id
 from gaitwire.core.motion.drivers.drift import MOST, Drift, display_of
 from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.owners import owner_name
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 from gaitwire.services.scene.gestures import Draft, SceneState, gesture
+from gaitwire.services.scene.own_keys import ALLOWED, KeysMade, own_course, worst_of
 from gaitwire.services.session.revising import revised
 
 USUAL: Mapping[OwnerKind, Mapping[str, float]] = {
@@ -97,3 +102,25 @@ def remove_drivers(draft: Draft, nodes: Sequence[Node]) -> int:
     gone = [d.id for d in draft.scene.drivers if (d.instance_id, d.owner_id) in set(nodes)]
     draft.remove(Driver, gone)
     return len(gone)
+
+
+@gesture("make keys of a drift")
+def make_drift_own(draft: Draft, nodes: Sequence[Node], allowed: float = ALLOWED) -> KeysMade:
+    """Make keys of how some things drift, over the whole scene, and let them be.
+
+    They miss it by `allowed` at most, degrees, pixels or percent. Raises InvalidInputError where nothing drifts.
+    """
+    draft.refuse_locked(nodes)
+    led = [d for node in nodes if (d := driver_of(draft, node)) is not None]
+    if not led:
+        raise InvalidInputError("Nothing that is chosen drifts.", "Let it drift first.")
+    frames = np.arange(float(draft.scene.frames))
+    left = tuple(d for d in draft.scene.drivers if d not in led)
+    scene, compiled = draft.scene.model_copy(update={"drivers": left}), draft.compiled
+    layers = Beneath(scene, lambda: compile_scene(scene, compiled.puppets, compiled.skins, compiled, compiled.phrases))
+    draft.remove(Driver, [d.id for d in led])
+    return worst_of(
+        own_course(draft, (d.instance_id, d.owner_id, prop), frames, layers, allowed)
+        for d in led
+        for prop in d.settings.amounts
+    )

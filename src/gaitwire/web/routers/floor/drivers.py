@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from starlette.responses import HTMLResponse
 
 from gaitwire.core.motion.drivers.drift import display_of
-from gaitwire.services.scene.drivers import drifting, driver_of, put_drift, remove_drivers
+from gaitwire.services.scene.drivers import drifting, driver_of, make_drift_own, put_drift, remove_drivers
 from gaitwire.services.views.drift_card import CHANGES
 from gaitwire.web.routers.floor.answers import FloorGestures, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
@@ -43,6 +43,13 @@ def drift_otherwise(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
     chosen = [node for node in read_nodes(nodes) if driver_of(floor, node) is not None]
     put_drift(floor, chosen, seed=secrets.randbelow(2**31))
     return all_wires(floor)
+
+
+@router.post("/drift/own")
+def own_drift(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+    """Make keys of how what is chosen drifts."""
+    found = make_drift_own(floor, [node for node in read_nodes(nodes) if driver_of(floor, node) is not None])
+    return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the drift.")
 
 
 @router.post("/drift/remove")

@@ -6,5 +6,5 @@ export function installDriving({ base, nodes }) {
   document.getElementById("card").addEventListener("change", ({ target }) => {
     if (target.dataset.set === "drift" && target.value.trim()) drift("/set", { field: target.dataset.field, value: target.value });
   });
-  return { acts: { drift: () => drift(""), "drift-other": () => drift("/other"), "drift-away": () => drift("/remove") } };
+  return { acts: { drift: () => drift(""), "drift-other": () => drift("/other"), "drift-own": () => drift("/own"), "drift-away": () => drift("/remove") } };
 }
