@@ -13,6 +13,7 @@ from gaitwire.services.scene.links import plant_limbs
 from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.drift_card import drift_card
+from gaitwire.services.views.wires import build_timeline
 
 FRAMES = np.arange(48)
 
@@ -133,3 +134,13 @@ def test_it_becomes_keys_that_show_what_it_showed(stage, loop):
     stage.undo()
     for (name, prop), before in every.items():
         assert stage.seen(name, FRAMES, prop) == pytest.approx(before)
+
+
+def test_wires_say_what_drifts(stage):
+    leg = stage.puppet.limbs[0]
+    put_drift(stage.floor, [stage.node("face"), (stage.who, leg.id)])
+    timeline = build_timeline(stage.floor.scene, stage.workspace.cast(stage.floor.scene), {})
+    wires = {w.name: w for member in timeline.cast for group in member.groups for w in (group.head, *group.wires)}
+    assert wires["face"].led == "drifts: turn 1.5 °" and "face drifts" in wires["Head"].led
+    (tip,) = (w for w in wires.values() if w.owner_id == leg.id)  # a tip's wire is there once it is led
+    assert tip.led == "drifts: across 0.6 %, down 0.6 %" and not wires["neck"].led

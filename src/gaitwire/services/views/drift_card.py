@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.motion.drivers.drift import Drift, display_of
+from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
 from gaitwire.services.scene.drivers import USUAL, drifting, driver_of
 from gaitwire.services.scene.gestures import SceneState
@@ -43,6 +44,13 @@ def drift_card(floor: SceneState, nodes: Sequence[Node]) -> DriftCard | None:
     fields = [_field(kinds[0], prop, found) for prop in common]
     often = DriftField(CHANGES, "a second", "new places a second", _same([d.changes for d in found]))
     return DriftCard(len(found), len(nodes), (*fields, often) if found else ())
+
+
+def drift_said(driver: Driver) -> str:
+    """A drift in a few words."""
+    fields = [_field(driver.owner_kind, prop, [driver.settings]) for prop in driver.settings.amounts]
+    much = ", ".join(f"{field.short.replace(' ', f' {field.value or 0:g} ')}" for field in fields)
+    return f"drifts: {much}"
 
 
 def _field(kind: OwnerKind, name: str, found: Sequence[Drift]) -> DriftField:

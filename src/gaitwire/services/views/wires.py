@@ -20,6 +20,7 @@ from gaitwire.core.walk.span import gaits_on
 from gaitwire.services.scene.creep import creeps_of
 from gaitwire.services.views.area_wires import AreaLine, area_lines
 from gaitwire.services.views.body_map import areas
+from gaitwire.services.views.drift_card import drift_said
 from gaitwire.services.views.link_marks import Bar, CarrierChange, bars_of, changes_of
 
 SEAT = "seat"
@@ -52,6 +53,8 @@ class Wire:
     bars: tuple[Bar, ...] = ()
     """Plants, on a limb's wire and, thin, on its group's."""
     changes: tuple[CarrierChange, ...] = ()
+    led: str = ""
+    """What leads it besides its keys, in a few words."""
     is_group: bool = False
     locked: bool = False
     kind: OwnerKind = "bone"
@@ -189,6 +192,7 @@ class _Rows:
         self.gaits = gaits_on(puppet, gaits, moved_in(scene, instance)) if puppet and gaits else ()
         self.walked = tuple(sorted(m.time for g in self.gaits for m in g.poses() if m.time < span))
         self.moved = {o for g in self.gaits for o in g.walker.owners} | {g.span.instance_id for g in self.gaits}
+        self.led = {d.owner_id: drift_said(d) for d in scene.drivers if d.instance_id == instance.id}
         self.small = frozenset(p.time for p in scene.poses if p.instance_id == instance.id and p.kind == "breakdown")
 
     def wire(self, owner: str, name: str, group: str, locked: bool = False, kind: OwnerKind = "bone") -> Wire:
@@ -203,7 +207,7 @@ class _Rows:
             offsets=tuple(sorted(facts.offsets)), repeats=tuple(sorted(facts.repeats)),
             walked=self.walked if owner in self.moved else (), area=self.areas.get((self.instance.id, owner)),
             bars=tuple(self.links.bars.get((self.instance.id, owner), ())),
-            changes=tuple(self.links.changes.get((self.instance.id, owner), ())),
+            changes=tuple(self.links.changes.get((self.instance.id, owner), ())), led=self.led.get(owner, ""),
         )  # fmt: skip
 
     def _split(self, times: Sequence[float]) -> tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]:
@@ -239,7 +243,7 @@ class _Rows:
         bones = [row.bone for row in walk(puppet.bones)]
         by_id = {b.id: b for b in bones}
         order = {b.id: i for i, b in enumerate(bones)}
-        keyed = {owner for i, owner in (*self.facts, *self.links.bars) if i == self.instance.id}
+        keyed = {owner for i, owner in (*self.facts, *self.links.bars) if i == self.instance.id} | self.led.keys()
         for area in areas(bones):
             rows = [row for i in sorted(area.ids, key=order.__getitem__) for row in _rows(puppet, by_id[i], keyed)]
             wires = tuple(self.wire(row.owner_id, row.name, area.label, fixed or row.locked, row.kind) for row in rows)
@@ -259,6 +263,7 @@ class _Rows:
             wire_id(self.instance.id, owner), self.instance.id, owner, label, label, live, ghosts, asleep,
             small=self.small, creeps=creeps, bars=tuple(b for w in wires for b in w.bars), is_group=True,
             walked=next((w.walked for w in wires if w.walked), ()),
+            led="; ".join(f"{w.name} {w.led}" for w in wires if w.led),
         )  # fmt: skip
 
 
