@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from builders.making import ids, key
@@ -115,6 +115,10 @@ TIMES = st.integers(0, 39).map(float)
     st.integers(-30, 30),
     st.booleans(),
 )
+# A stay whose course runs on round the seam, and whose own key changes.
+@example([(1.0, 1, "free", False), (3.0, 0, "free", True)], {0.0, 2.0}, 1.0, 0, True)
+# A bounce that comes back to the pose on the pose's own frame.
+@example([(10.0, 1, "bounce-in", False)], {17.0}, 21.0, 0, False)
 def test_only_what_lies_between_the_poses_beside_a_key_changes(rows, poses, time, value, loops):
     """Over any course: easings, charts, free curves, stays; in a shot and around a loop."""
     loop = 40.0 if loops else None

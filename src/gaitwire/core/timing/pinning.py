@@ -10,16 +10,22 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from typing import NamedTuple
 
+import numpy as np
+
 from gaitwire.core.timing.cutting import add_point, cut, segment_at, value_at
 from gaitwire.core.timing.edit import DEFAULT_EASE, KeyChange, MakeId, key_at, left_of, set_key
 from gaitwire.core.timing.key import WHOLE, Key, eased_like
 from gaitwire.core.timing.loop import wrap
 from gaitwire.core.timing.retime import warp_keys
+from gaitwire.core.timing.sample import compile_keys, sample
 from gaitwire.core.timing.stay import valued
 from gaitwire.core.tolerances import TIME
 
 MOVED = 1e-5
 """In a channel's own units: what departs by less has not been moved."""
+
+_BESIDE = 0.25
+"""Frames before and after a time at which a course that only crosses another one there is off it."""
 
 
 class ChannelCourse(NamedTuple):
@@ -68,7 +74,7 @@ def pinned(before: ChannelCourse, after: ChannelCourse, times: Collection[float]
     course = after
     pins: dict[str, float] = {}
     for _ in range(len(before.keys) + len(times) + 1):
-        moved = [t for t in times if abs(before.value(t) - course.value(t)) > MOVED] + _led_away(before, course)
+        moved = departures(before, course, times) + _led_away(before, course)
         if not moved:
             break
         for time in moved:
@@ -82,6 +88,24 @@ def pinned(before: ChannelCourse, after: ChannelCourse, times: Collection[float]
     known = {k.id: k for k in after.keys}
     put = tuple(k for k in _undisturbed(before, after, course, pins) if known.get(k.id) != k)
     return PinnedKeys(KeyChange(put), tuple(sorted(set(pins.values()))))
+
+
+def departures(before: ChannelCourse, after: ChannelCourse, times: Collection[float]) -> list[float]:
+    """Those of some times at which a channel says something else than before.
+
+    Where it has no key, also those which another course only happens to cross.
+    """
+    at = np.array([*times], float)
+    if not at.size or before.stepped:
+        return [t for t in times if abs(before.value(t) - after.value(t)) > MOVED]
+    around = (at[:, None] + (-_BESIDE, 0.0, _BESIDE)).ravel()
+    rows = [
+        sample(compile_keys([c.keys], c.loop), around)[0] if c.keys else np.full(len(around), c.rest)
+        for c in (before, after)
+    ]
+    away = np.abs(rows[0] - rows[1]).reshape(-1, 3) > MOVED
+    crossed = away[:, 0] & away[:, 2] & [key_at(after.keys, t) is None for t in at.tolist()]
+    return [t for t, moved in zip(times, (away[:, 1] | crossed).tolist(), strict=True) if moved]
 
 
 def _led_away(before: ChannelCourse, after: ChannelCourse) -> list[float]:
@@ -107,7 +131,7 @@ def _undisturbed(before: ChannelCourse, meant: ChannelCourse, after: ChannelCour
     for n, left in enumerate(keys):
         right = keys[(n + 1) % len(keys)]
         last = n + 1 == len(keys)
-        untouched = left.id in pins or old.get(left.id) == new.get(left.id)
+        untouched = left.id in pins or _bare(old.get(left.id)) == _bare(new.get(left.id))
         beside = left.id in pins or right.id in pins
         if beside and untouched and right is not left and not right.stay and not (last and after.loop is None):
             on_course = all(abs(before.value(k.time) - k.value) <= MOVED for k in (left, right))
@@ -116,6 +140,11 @@ def _undisturbed(before: ChannelCourse, meant: ChannelCourse, after: ChannelCour
             left = played if on_course and played is not None else left
         found.append(left)
     return found
+
+
+def _bare(key: Key | None) -> Key | None:
+    """A key without what it does not say itself: a stay's value is that of the key it repeats."""
+    return key.model_copy(update={"value": 0.0}) if key is not None and key.stay else key
 
 
 def _played(course: ChannelCourse, left: Key, length: float) -> Key | None:
