@@ -35,7 +35,7 @@ def test_the_file_is_made_at_once_and_again_when_settings_change(program, sendof
     assert b'fill="#f0ddbb"' in shown(program, page)
     remade(page, lambda: page.get_by_label("with the background").uncheck())
     assert b'fill="#f0ddbb"' not in shown(program, page) and b"Orchard rows" not in shown(program, page)
-    assert "every frame written out" in page.locator(".madefoot").inner_text()
+    page.locator(".madefoot", has_text="every frame written out").wait_for()
 
 
 def test_a_gif_of_some_frames_at_half_size(program, sendoff):

@@ -19,12 +19,13 @@ from gaitwire.services.rig.limbs import Limbs
 from gaitwire.services.rig.shadows import Shadowing
 from gaitwire.services.scene.beads import copy_beads, ease_beads, shape_beads, space_beads
 from gaitwire.services.scene.camera import add_camera
-from gaitwire.services.scene.drivers import put_drift
-from gaitwire.services.scene.floor import make_scene, update_instance
+from gaitwire.services.scene.drifting import put_drift
+from gaitwire.services.scene.floor import make_scene, update_instance, update_scene
 from gaitwire.services.scene.gestures import Floor
 from gaitwire.services.scene.hops import plan_hop
 from gaitwire.services.scene.limb_tips import solve_from_tip
 from gaitwire.services.scene.links import change_bearing, hitch_nodes, lift_limbs, plant_limbs
+from gaitwire.services.scene.loose_ends import put_loose
 from gaitwire.services.scene.phrases import put_phrase
 from gaitwire.services.scene.posing import set_course
 from gaitwire.services.scene.rides import PointerPlace, record_ride, record_setting
@@ -44,7 +45,7 @@ def make_everything(workspace: Workspace) -> list[str]:
     """Change some puppets of the orchard, then make the scenes; their ids."""
     Shadowing(workspace, id_of(workspace, "puppet", "Pip")).add_shadow()
     _make_shoot(Bench(workspace, id_of(workspace, "puppet", "Apple")))
-    return [_loop(workspace), _shot(workspace), _links(workspace), _led(workspace)]
+    return [_loop(workspace), _shot(workspace), _links(workspace), _led(workspace), _loose(workspace)]
 
 
 def _make_shoot(bench: Bench) -> None:
@@ -250,4 +251,32 @@ def _led(workspace: Workspace) -> str:
     stook = _performer(workspace, floor, "Stook", x=1150.0, y=650.0, scale=0.6)
     puppet = workspace.puppet(floor.instance(stook.instance).puppet_id)
     put_drift(floor, [(stook.instance, c.id) for c in puppet.controls if c.kind in ("pad", "gauge")], changes=1.5)
+    return floor.scene_id
+
+
+def _loose(workspace: Workspace) -> str:
+    """What swings: on a walk, on twos and mirrored, hitched to a hand and let go, as one piece, as a string, in a wind."""
+    floor = _floor(workspace, "Everything loose", 48, loop=False)
+    floor.word = "go"
+    update_scene(floor, wind=240.0, wind_turn=160.0, gusts=0.6)
+    tamsin = _performer(workspace, floor, "Tamsin", x=300.0, y=648.0, scale=0.7)
+    put_gait(floor, tamsin.instance, CHARACTERS["plain"], 0.0)
+    nodes = [(tamsin.instance, tamsin.bones[n]) for n in ("plait", "scarf tail", "apron", "basket")]
+    put_loose(floor, nodes)
+    put_loose(floor, nodes[2:3], limit=12.0, stiffness=4.0)
+    stander = LeaningPerformer(workspace, floor, id_of(workspace, "puppet", "Tamsin"), x=800.0, y=648.0, scale=0.7)
+    update_instance(floor, stander.instance, turned=True, exposure=2)
+    for name, keys in (
+        ("chest", "0 0, 12 24, 30 -8"),
+        ("near upper arm", "0 0, 16 -80, 36 10"),
+        ("plait", "0 0, 24 20"),
+    ):
+        stander.key(name, {"turn": track(keys)}, "sine-in-out")
+    own = {n: (stander.instance, stander.bones[n]) for n in ("plait", "scarf tail", "basket", "near hand")}
+    put_loose(floor, [own["plait"], own["basket"]], bends=False)
+    put_loose(floor, [own["scarf tail"]], stiffness=0.0, damping=0.1, weight=0.4, direction=20.0)
+    hitch_nodes(floor, [own["basket"]], 10.0, own["near hand"])
+    apple = _performer(workspace, floor, "Apple", x=1000.0, y=400.0, scale=0.5)
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 8.0, own["plait"])
+    hitch_nodes(floor, [(apple.instance, apple.instance)], 30.0, None)
     return floor.scene_id

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +12,7 @@ from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.coupled_groups import CoupledGroup
 from gaitwire.core.evaluate.limbs import TURN
 from gaitwire.core.evaluate.segments import Segment
-from gaitwire.core.evaluate.solvers.stepped import SteppedSolver
+from gaitwire.core.evaluate.solvers.stepped import Driven, SteppedSolver
 from gaitwire.core.evaluate.stage import Stage
 from gaitwire.core.motion.track import Stepper
 
@@ -56,14 +56,15 @@ class Followers(SteppedSolver):
             if node is not None:
                 yield node, node
 
-    def stepper(self, plan: int) -> Stepper:
-        return Follower()
+    def ready(self, segments: Sequence[Segment], members: Sequence[CompiledPuppet]) -> tuple[Driven, ...]:
+        rows = ((segment, plan) for segment in segments for plan in segment.plans.get(self.name, ()))
+        return tuple(Driven(segment.member, (plan,), Follower(), ((segment, plan),)) for segment, plan in rows)
 
-    def drive(self, plan: int, segment: Segment, stage: Stage, hung: FloatArray) -> FloatArray:
-        return np.degrees(np.unwrap(np.arctan2(hung[1], hung[0])))[None]
+    def drive(self, things: Driven, stage: Stage, hung: Sequence[FloatArray]) -> FloatArray:
+        return np.degrees(np.unwrap(np.arctan2(hung[0][1], hung[0][0])))[None]
 
-    def put(self, plan: int, segment: Segment, stage: Stage, values: FloatArray) -> None:
-        composition = stage.compositions[segment.member]
+    def put(self, things: Driven, stage: Stage, values: FloatArray) -> None:
+        composition, plan = stage.compositions[things.member], things.rows[0][1]
         turns = composition.values[[plan], TURN] + values
         composition.bend(np.array([plan]), turns, np.zeros(0, np.int64), np.zeros((0, turns.shape[1])))
 

@@ -91,6 +91,26 @@ def test_notes_tell_what_is_measured(data):
         assert note.keys() >= {"kind", "fault", "puppet", "bone", "frame", "value", "unit", "said"}
 
 
+def test_motion_tells_where_bones_are_as_they_are_played(data):
+    told = gaitwire(
+        "motion", "Tamsin climbs", "--bone", "plait", "--bone", "plait 2", "--frames", "90-130", "--data", data
+    )
+    assert "plait 2: turns by" in told.stdout
+    only = ("--puppet", "Tamsin", "--bone", "plait", "--frames", "0-227")
+    found = json.loads(gaitwire("motion", "Tamsin climbs", *only, "--json", "--data", data).stdout)
+    assert (found["scene"], found["rate"], found["frames"]) == ("Tamsin climbs", 24.0, [*range(228)])
+    (plait,) = found["bones"]
+    x, y, tip_x, tip_y, turn = (np.array(plait[name]) for name in ("x", "y", "tip_x", "tip_y", "turn"))
+    assert plait["puppet"] == "Tamsin" and len(turn) == 228
+    # It is as long as ever, points where its turn says, and falls when she hangs head down.
+    reach = np.hypot(tip_x - x, tip_y - y)
+    assert reach == pytest.approx(reach[0], rel=0.02)
+    assert np.cos(np.radians(turn)) == pytest.approx((tip_x - x) / reach, abs=1e-3)
+    assert np.degrees(np.arctan2(tip_y - y, tip_x - x))[-1] > 20 and np.abs(np.diff(turn)).max() < 60
+    assert "has no bone “tail”" in gaitwire("motion", "Pip hops", "--bone", "tail", "--data", data, code=1).stderr
+    assert "no span of this scene" in gaitwire("motion", "Pip hops", "--frames", "5-999", "--data", data, code=1).stderr
+
+
 def test_ease_prints_values():
     found = json.loads(gaitwire("ease", "sine-in-out", "0", "0.5", "1", "--json").stdout)
     assert found == {"name": "sine-in-out", "values": pytest.approx([0, 0.5, 1])}

@@ -12,6 +12,8 @@ from gaitwire.core.evaluate import compile_scene, evaluate
 from gaitwire.core.evaluate.handles import drag, take_all, turn_swept
 from gaitwire.core.evaluate.reaching import reach, take_limb
 from gaitwire.core.links import Bearing, Hitch
+from gaitwire.core.motion.drivers.driver import Driver
+from gaitwire.core.motion.loose.settings import Loose
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance
 
@@ -153,6 +155,22 @@ def test_two_that_carry_each_other_one_after_the_other_go_on_without_a_jump(gap)
     assert np.ptp(place_of(frames, "i")[back:], axis=0).max() > 20
     for t in (2.0, 8.0, 13.0, 22.0):  # alone as among others
         assert evaluate(made, np.array([t])).nodes[0] == pytest.approx(frames.nodes[int(t)], abs=1e-9)
+
+
+@pytest.mark.parametrize("gap", [0, 3])
+def test_what_swings_on_one_that_is_carried_and_then_carries_swings_once(gap):
+    """Its segment comes up more than once where they carry each other."""
+    loose = Driver(
+        id="d", scene_id="s", instance_id="o", owner_kind="bone", owner_id="basket", settings=Loose(as_drawn=False)
+    )
+    ring = [hitch(4), hitch(12, ""), hitch(12 + gap, "basket", owner="i", instance="i", by="o")]
+    made, first = (rolling(hitches=links, drivers=(loose,)) for links in (ring, ring[:2]))
+    assert made.groups[0].again and not first.groups[0].again
+    frames, once = (evaluate(one, np.arange(24.0)) for one in (made, first))
+    stiff = evaluate(rolling(hitches=ring[:2]), np.arange(24.0))
+    assert np.abs(matrix_of(once, "basket")[:, 0] - matrix_of(stiff, "basket")[:, 0]).max() > 0.02
+    assert frames.nodes[: 13 + gap] == pytest.approx(once.nodes[: 13 + gap], abs=1e-6)
+    assert matrix_of(frames, "basket") == pytest.approx(matrix_of(once, "basket"), abs=1e-6)
 
 
 def test_a_hand_carries_a_basket_and_then_stands_on_it():

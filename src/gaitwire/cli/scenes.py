@@ -84,6 +84,30 @@ def notes(
 
 
 @app.command()
+def motion(
+    scene: Annotated[str, typer.Argument(help="Name of a scene.")],
+    puppet: Annotated[list[str] | None, typer.Option("--puppet", help="Only this one; may come again.")] = None,
+    bone: Annotated[list[str] | None, typer.Option("--bone", help="Only this one; may come again.")] = None,
+    frames: Annotated[str, typer.Option("--frames", help="Such as 0-47, counted from 0; all if not given.")] = "",
+    data: Data = None,
+    demo: Demo = False,
+    as_json: AsJson = False,
+) -> None:
+    """Tell where bones are on each frame, as it is played: pixels of the stage, degrees of the world."""
+    from gaitwire.services.output.sendoff import find_scene
+    from gaitwire.services.views.motion import motion_of
+
+    with workspace_in(data, demo) as workspace:
+        found = motion_of(workspace, find_scene(workspace, scene), puppet or (), bone or (), frames)
+    if as_json:
+        print(json.dumps(found))
+        return
+    for row in found["bones"]:
+        turned, way = np.ptp(row["turn"]), np.hypot(np.ptp(row["tip_x"]), np.ptp(row["tip_y"]))
+        print(f"{row['puppet']}, {row['bone']}: turns by {turned:.1f}°, its tip within {way:.0f} px")
+
+
+@app.command()
 def pack(
     puppet: Annotated[str, typer.Argument(help="Name of a puppet.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="File to write, such as pip.puppet.zip.")],

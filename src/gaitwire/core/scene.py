@@ -16,6 +16,7 @@ from gaitwire.core.conventions import DEFAULT_RATE
 from gaitwire.core.guide import Guide
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.drivers.driver import Driver
+from gaitwire.core.motion.loose.settings import Weather
 from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.ready import READY
 from gaitwire.core.motion.roll import Roll
@@ -115,6 +116,14 @@ class Scene(BaseModel):
     """Pixels between the lines of the grid; 0 for none."""
     snaps: bool = False
     """Whether what is shifted by hand catches on the grid."""
+    fall: float | None = Field(default=None, ge=0, le=1e5, allow_inf_nan=False)
+    """What is loose falls by that many pixels a second, each second; None: as the height of its figure tells."""
+    wind: float = Field(default=0.0, ge=0, le=1e4, allow_inf_nan=False)
+    """Pixels a second."""
+    wind_turn: float = Field(default=0.0, ge=-180, le=180, allow_inf_nan=False)
+    """Degrees from rightwards."""
+    gusts: float = Field(default=0.4, ge=0, le=2, allow_inf_nan=False)
+    """How much the wind's strength changes, a share of it."""
     revision: int = 0
     instances: tuple[Instance, ...] = ()
     channels: tuple[Channel, ...] = ()
@@ -142,6 +151,11 @@ class Scene(BaseModel):
     def camera(self) -> Instance | None:
         """Its camera, if it has one."""
         return next((i for i in self.instances if i.is_camera), None)
+
+    @property
+    def weather(self) -> Weather:
+        """What pulls and blows."""
+        return Weather(self.fall, self.wind, self.wind_turn, self.gusts)
 
     @property
     def loop_length(self) -> float | None:

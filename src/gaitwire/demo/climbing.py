@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from gaitwire.demo.leaning import LeaningPerformer
-from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.scenes import Performer, dress, set_stage, track
 from gaitwire.services.scene.floor import update_scene
 from gaitwire.services.scene.links import change_bearing, hitch_nodes
 from gaitwire.services.session.workspace import Workspace
@@ -51,7 +51,8 @@ def make_climb_scene(workspace: Workspace, tamsin_id: str, ladder_id: str, tree_
         tamsin.stand(frame, x, y)
     _holds(tamsin, ladder)
     _leans(tamsin)
-    _drag(tamsin)
+    dress(tamsin)
+    tamsin.loosen("apron", limit=25.0)  # its strings hold it when she hangs head down
     change_bearing(floor, tamsin.instance, 134.0, tamsin.bones["near shin"])
     # What lies in the basket does not stay there upside down.
     hitch_nodes(floor, [(tamsin.instance, tamsin.bones["apples"])], 143.0, None, arc=True)
@@ -163,22 +164,3 @@ def _hang(tamsin: LeaningPerformer) -> None:
             "sine-in-out",
             by=lag,
         )
-
-
-def _drag(tamsin: LeaningPerformer) -> None:
-    """Plait, scarf and apron come late, and fall towards the ground when she is upside down."""
-    fall = track(
-        "0 0, 26 -6, 40 6, 54 -6, 68 6, 91 -20, 101 34, 108 -30, 114 12, 126 30, 140 90, 160 196, 174 150,"
-        " 187 184, 200 164, 214 174"
-    )
-    tamsin.key("plait", {"turn": fall}, "sine-in-out")
-    tamsin.key("plait 2", {"turn": [(f, v * 0.18) for f, v in fall]}, "sine-in-out", by=3)
-    flutter = track(
-        "0 3, 30 -8, 44 8, 58 -8, 72 8, 91 -20, 101 30, 110 -26, 130 20, 150 70, 166 112, 180 78, 194 100,"
-        " 208 88, 220 92"
-    )
-    for lag, (name, size) in enumerate((("scarf tail", 1.0), ("scarf tail 2", 0.25), ("scarf tail 3", 0.35))):
-        tamsin.key(name, {"turn": [(f, v * size) for f, v in flutter]}, "sine-in-out", by=lag * 2)
-    sway = track("0 0, 26 -8, 40 -14, 54 -8, 68 -14, 91 -6, 101 10, 108 -12, 126 -10, 140 -4")
-    swing = track("158 12, 172 -6, 186 8, 200 0, 214 4")
-    tamsin.key("apron", {"turn": [*sway, *swing]}, "sine-in-out")

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from gaitwire.core.addresses import Bead
 from gaitwire.services.scene.beads import ease_beads
-from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance
+from gaitwire.services.scene.drifting import put_drift
+from gaitwire.services.scene.floor import add_puppet, make_scene, update_instance, update_scene
 from gaitwire.services.scene.found_poses import mark_pose
 from gaitwire.services.scene.gestures import Floor
+from gaitwire.services.scene.loose_ends import put_loose
 from gaitwire.services.scene.posing import set_course
 from gaitwire.services.session.workspace import Workspace
 
@@ -48,6 +51,10 @@ class Performer:
         ease_beads(self.floor, beads, ease)
         return beads
 
+    def loosen(self, *bones: str, **settings: Any) -> None:
+        """Let bones swing by themselves."""
+        put_loose(self.floor, [(self.instance, self.bones[bone]) for bone in bones], **settings)
+
     def poses(self, names: Mapping[float, str]) -> None:
         """Mark whole-body poses by frame; a name that begins with ~ is a breakdown's."""
         for frame, name in names.items():
@@ -61,6 +68,13 @@ class Performer:
         set_course(
             self.floor, {f: {address: self.drawings[owner][name] if name else 0} for f, name in drawings.items()}
         )
+
+
+def dress(tamsin: Performer) -> None:
+    """Her plait, the tail of her scarf and her apron swing by themselves."""
+    tamsin.loosen("plait", stiffness=0.8)
+    tamsin.loosen("scarf tail", weight=0.4)
+    tamsin.loosen("apron", damping=0.4, limit=60.0)
 
 
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
@@ -98,11 +112,11 @@ def make_cart_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> st
     # Three flaps while the cart goes once to and fro.
     flap = [(round(i * CART_LENGTH / 6), 15.0 if i % 2 else -11.0) for i in range(6)]
     cart.key("tarpaulin corner", {"turn": flap}, "back-out")
-    cart.key("rope end", {"turn": _scaled(_JOLT, -3.2)}, by=3)
+    cart.loosen("rope end", stiffness=0.0, damping=0.1)
     cart.key("handle", {"turn": _scaled(_JOLT, -0.5)}, "quad-in-out", by=1)
     for who, lag, size in (("Stook", 2.0, 1.5), ("Tamsin", 1.0, 1.1)):
         _rider(cart, who, lag, size)
-    cart.key("Tamsin plait", {"turn": _scaled(_JOLT, 4.0)}, by=4)
+    cart.loosen("Tamsin plait")
     cart.poses({0: "jolt", 8: "kick", 16: "drop", 24: "kick"})
     return floor.scene_id
 
@@ -157,12 +171,10 @@ def make_tamsin_scene(workspace: Workspace, puppet_id: str, orchard_id: str) -> 
     tamsin.show("mouth", {0: "", 36: "wry", 62: "", 74: "open", 90: ""})
     tamsin.show("near hand", {0: "", 72: "open", 92: ""})
     tamsin.key("brow", {"shift_y": [(30, 0), (38, -4), (62, -3), (70, 0)]})
-    tamsin.key("plait", {"turn": [(0, 0), (34, 0), (42, 12), (52, -3), (66, 2), (75, -11), (86, 3)]})
-    flutter = [(0, 4), (16, -6), (33, 5), (50, -7), (66, 6), (81, -4)]
-    for lag, (name, size) in enumerate((("scarf tail", 1.0), ("scarf tail 2", 1.6), ("scarf tail 3", 2.2))):
-        tamsin.key(name, {"turn": _scaled(flutter, size)}, by=lag * 3)
-    tamsin.key("plait 2", {"turn": [(0, 0), (34, 0), (42, 14), (52, -6), (66, 3), (75, -15), (86, 5)]}, by=3)
-    tamsin.key("apron", {"turn": _scaled(breath, 1.4)}, by=4)
+    dress(tamsin)
+    update_scene(floor, wind=170.0, wind_turn=180.0, gusts=0.7)
+    sways = [(tamsin.instance, tamsin.bones[name]) for name in ("far upper arm", "far forearm", "far hand")]
+    put_drift(floor, sways, {"turn": 1.2}, changes=0.5)
     tamsin.poses({0: "waits", 24: "~breathes", 38: "looks up", 62: "holds", 75: "says a word"})
     return floor.scene_id
 

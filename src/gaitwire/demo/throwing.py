@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gaitwire.demo.leaning import LeaningPerformer
-from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.scenes import Performer, dress, set_stage, track
 from gaitwire.services.scene.floor import update_scene
 from gaitwire.services.scene.links import hitch_nodes
 from gaitwire.services.scene.smears import Smear, smear_parts
@@ -75,7 +75,8 @@ def make_throw_scene(workspace: Workspace, ids: dict[str, str], orchard_id: str)
         tamsin.lean(frame, dict(zip(("pelvis", "chest", "neck", "face"), body, strict=True)))
     for side, arm in (("near", _NEAR_ARM), ("far", _FAR_ARM)):
         tamsin.lean_by(arm, (f"{side} upper arm", f"{side} forearm", f"{side} hand"))
-    _swing(tamsin)
+    dress(tamsin)
+    basket.loosen("handle back", stiffness=0.0, damping=0.35)
     _hand_over(tamsin, basket, apple, stook)
     _catch(stook)
     tamsin.show("near hand", {0: "open", 18: "", 73: "open", 79: "", 96: "open", 118: ""})
@@ -97,25 +98,6 @@ def _hand_over(tamsin: LeaningPerformer, basket: Performer, apple: Performer, st
     hitch_nodes(floor, [(apple.instance, apple.instance)], 80.0, hand)
     hitch_nodes(floor, [(apple.instance, apple.instance)], 96.0, None, arc=True)
     hitch_nodes(floor, [(apple.instance, apple.instance)], 112.0, (stook.instance, stook.bones["near hand"]))
-
-
-def _swing(tamsin: LeaningPerformer) -> None:
-    """Plait, scarf and apron, each later than the body."""
-    tamsin.key(
-        "plait",
-        {"turn": track("0 0, 12 6, 22 -30, 36 16, 46 -8, 58 8, 76 -28, 88 20, 100 -22, 110 12, 124 -4")},
-        "sine-in-out",
-    )
-    tamsin.key(
-        "scarf tail",
-        {"turn": track("0 2, 14 10, 24 -20, 38 18, 50 -4, 60 12, 78 -20, 92 24, 102 -26, 114 12, 126 0")},
-        "sine-in-out",
-    )
-    tamsin.key(
-        "apron",
-        {"turn": track("0 0, 16 -48, 24 -46, 34 4, 44 -6, 56 5, 72 -46, 80 -42, 92 14, 100 -18, 112 4, 124 0")},
-        "sine-in-out",
-    )
 
 
 def _catch(stook: Performer) -> None:

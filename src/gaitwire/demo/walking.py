@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from gaitwire.core.walk.characters import CHARACTERS
 from gaitwire.demo.props import BANK_RISE
-from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.scenes import Performer, dress, set_stage, track
 from gaitwire.demo.sounding import step
 from gaitwire.services.scene.floor import add_puppet, update_instance, update_scene
 from gaitwire.services.scene.phrases import put_phrase
@@ -40,7 +40,9 @@ def make_walk_scenes(workspace: Workspace, puppets: Mapping[str, str], orchard_i
 
 def _in_place(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     plain = set_stage(workspace, "Tamsin walks", round(CHARACTERS["plain"].frames), orchard_id)
-    put_walk(plain, add_puppet(plain, tamsin, x=640.0, y=648.0, scale=0.95), CHARACTERS["plain"])
+    who = Performer(workspace, plain, tamsin, x=640.0, y=648.0, scale=0.95)
+    dress(who)
+    put_walk(plain, who.instance, CHARACTERS["plain"])
     add_sounds(plain, {"near step.wav": step(3)})
     add_sounds(plain, {"far step.wav": step(8)}, CHARACTERS["plain"].frames_a_step)
 
@@ -49,8 +51,10 @@ def _side_by_side(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     both = set_stage(workspace, "Proud and weary", 120, orchard_id)
     update_scene(both, loop=False)
     for name, x, y, depth in (("weary", 560.0, 636.0, 2), ("proud", 200.0, 664.0, 3)):
-        who = add_puppet(both, tamsin, x=x, y=y, scale=0.72, name=name.capitalize(), depth=depth)
-        put_gait(both, who, CHARACTERS[name], travels=True)
+        who = Performer(workspace, both, tamsin, x=x, y=y, scale=0.72)
+        update_instance(both, who.instance, name=name.capitalize(), depth=depth)
+        dress(who)
+        put_gait(both, who.instance, CHARACTERS[name], travels=True)
 
 
 def _with_a_barrel(workspace: Workspace, puppets: Mapping[str, str], orchard_id: str) -> None:
@@ -63,6 +67,7 @@ def _with_a_barrel(workspace: Workspace, puppets: Mapping[str, str], orchard_id:
     put_roll(rows, (barrel.instance, barrel.bones["barrel"]))
     tamsin = Performer(workspace, rows, puppets["Tamsin"], x=196.0, y=652.0, scale=0.72)
     tamsin.key("seat", way)
+    dress(tamsin)
     put_gait(rows, tamsin.instance, PUSHING, pace="seat")
 
 
@@ -75,15 +80,18 @@ def _up_the_bank(workspace: Workspace, puppets: Mapping[str, str], orchard_id: s
     grass = add_puppet(bank, puppets["Grassy bank"], x=foot_x, y=foot_y, scale=1.0)
     update_instance(bank, grass, backdrop=True, locked=True)
     start = {"x": foot_x + ahead, "y": foot_y - ahead * high / long + 3.0}
-    who = add_puppet(bank, puppets["Tamsin"], scale=0.66, **start)
-    put_gait(bank, who, CHARACTERS["heavy-laden"], travels=True, pace="stands", slope=slope)
+    who = Performer(workspace, bank, puppets["Tamsin"], scale=0.66, **start)
+    dress(who)
+    put_gait(bank, who.instance, CHARACTERS["heavy-laden"], travels=True, pace="stands", slope=slope)
 
 
 def _strutting(workspace: Workspace, gander: str, orchard_id: str) -> None:
     """There, and back: he turns round where he stands."""
     struts = set_stage(workspace, "Gander struts", 240, orchard_id)
     update_scene(struts, loop=False)
-    who = add_puppet(struts, gander, x=230.0, y=654.0, scale=0.36)
+    performer = Performer(workspace, struts, gander, x=230.0, y=654.0, scale=0.36)
+    performer.loosen("tail", stiffness=2.4)
+    who = performer.instance
     put_gait(struts, who, CHARACTERS["strut"], 0.0, 112.0, travels=True, pace="stands")
     turn_round(struts, who, 120.0, 8.0)
     put_gait(struts, who, CHARACTERS["strut"], 134.0, 236.0, travels=True, pace="stands")
@@ -93,15 +101,21 @@ def _on_all_fours(workspace: Workspace, bramble: str, orchard_id: str) -> None:
     """Home with the panniers full, and back at a trot for more."""
     lane = set_stage(workspace, "Bramble plods and trots", 150, orchard_id)
     update_scene(lane, loop=False)
-    trotting = add_puppet(lane, bramble, x=1120.0, y=634.0, scale=0.46, name="Trotting", turned=True)
-    put_gait(lane, trotting, CHARACTERS["trot"], travels=True)
-    plodding = add_puppet(lane, bramble, x=150.0, y=662.0, scale=0.6, name="Plodding")
-    put_gait(lane, plodding, CHARACTERS["plod"], travels=True)
+    trotting = Performer(workspace, lane, bramble, x=1120.0, y=634.0, scale=0.46)
+    update_instance(lane, trotting.instance, name="Trotting", turned=True)
+    plodding = Performer(workspace, lane, bramble, x=150.0, y=662.0, scale=0.6)
+    update_instance(lane, plodding.instance, name="Plodding")
+    for donkey, card in ((trotting, "trot"), (plodding, "plod")):
+        donkey.loosen("tail", "near ear", "far ear", damping=0.3)
+        donkey.loosen("pannier", stiffness=3.0, damping=0.4)
+        put_gait(lane, donkey.instance, CHARACTERS[card], travels=True)
 
 
 def _towards_us(workspace: Workspace, tamsin: str, orchard_id: str) -> None:
     lane = set_stage(workspace, "Down the lane", 144, orchard_id)
     update_scene(lane, loop=False)
-    who = add_puppet(lane, tamsin, x=620.0, y=566.0, scale=0.36)
+    performer = Performer(workspace, lane, tamsin, x=620.0, y=566.0, scale=0.36)
+    dress(performer)
+    who = performer.instance
     put_gait(lane, who, CHARACTERS["plain"], 0.0, 96.0, travels=True, pace="stands")
     put_phrase(lane, who, "shrug", 108.0)

@@ -22,6 +22,7 @@ from gaitwire.measure.sending import export_png_fps
 from gaitwire.measure.smears import smear_figures
 from gaitwire.measure.soft import import_seconds, pin_drag_figures
 from gaitwire.measure.sounding import sound_figures
+from gaitwire.measure.swinging import swinging_figures
 from gaitwire.measure.walking import FRAMES, WALKERS, walk_figures, walk_preview_figures
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.store import Store
@@ -41,6 +42,10 @@ GOALS = {
     "walk_bake_ratio": "at least 50",
     "walk_slip_px": "at most 0.05",
     "walk_preview_ms.p95": "at most 50",
+    "loose_bake_ratio": "at least 20",
+    "loose_bake_5_ratio": "at least 8",
+    "loose_drag_ms.p95": "at most 12",
+    "loose_drag_far_ms.p95": "at most 60",
     "import_300_paths_s": "at most 2",
     "drag_ms.p95": "at most 16.7",
     "stage_fps": "at least 30",
@@ -115,6 +120,8 @@ def _measured(say: Say, load: Load) -> dict[str, Any]:
     say(f"walks: {WALKERS} travelling walkers, {FRAMES} frames; the feet of every card; a card that is changed")
     found |= _in_passing_store(walk_figures)
     found |= walk_preview_figures()
+    say("what swings: Tamsin walking, and dragged")
+    found |= _in_passing_store(swinging_figures)
     say("export: PNG at 1280x720 with two worker processes")
     found["export_png_fps"] = _with_scene(load, export_png_fps)
     say("the pages in headless Chromium: one such puppet")

@@ -5,11 +5,13 @@ import pytest
 
 from builders.acting import Alone
 from gaitwire.core.errors import InvalidInputError, LockedError
+from gaitwire.core.motion.drivers.drift import Drift
 from gaitwire.core.walk.characters import CHARACTERS
-from gaitwire.services.scene.drivers import driver_of, make_drift_own, put_drift, remove_drivers
+from gaitwire.services.scene.drifting import make_drift_own, put_drift
 from gaitwire.services.scene.floor import update_instance, update_scene
+from gaitwire.services.scene.led import driver_of, remove_drivers
 from gaitwire.services.scene.limb_tips import solve_from_tip
-from gaitwire.services.scene.links import plant_limbs
+from gaitwire.services.scene.links import hitch_nodes, plant_limbs
 from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.session.workspace import Workspace
 from gaitwire.services.views.drift_card import drift_card
@@ -33,7 +35,7 @@ def test_it_lies_on_top_of_keys_and_is_gone_when_it_is_let_be(stage):
     assert 0.5 < np.abs(away).max() < 6 and np.abs(np.diff(away)).max() < 3
     together = np.corrcoef([away, stage.seen("far forearm", FRAMES), stage.seen("face", FRAMES)])
     assert np.abs(together - np.eye(3)).max() < 0.9  # each goes its own way
-    assert remove_drivers(stage.floor, nodes) == 3
+    assert remove_drivers(stage.floor, nodes, Drift) == 3
     assert stage.seen("near forearm", FRAMES) == pytest.approx(before)
     stage.undo()
     assert stage.seen("near forearm", FRAMES) - before == pytest.approx(away)
@@ -74,6 +76,38 @@ def test_a_planted_foot_stays_and_a_free_tip_drifts(stage):
     assert np.abs(np.diff(place[:12], axis=0)).max() < 6  # it comes to its spot, and does not jump there
 
 
+@pytest.mark.parametrize("loop", [False, True])
+def test_what_is_carried_stands_still_and_goes_on_from_there(stage, loop):
+    update_scene(stage.floor, loop=loop)
+    basket = stage.node("basket")
+    put_drift(stage.floor, [basket], {"turn": 6.0, "shift_x": 0.02}, changes=3.0)
+    free = stage.seen("basket", FRAMES)
+    stage.floor.word = "go"
+    hitch_nodes(stage.floor, [basket], 12.0, stage.node("far hand"))
+    hitch_nodes(stage.floor, [basket], 30.0, None)
+    turns = stage.seen("basket", [*FRAMES, 48])
+    assert np.ptp(turns[12:31]) < 1e-9 and np.ptp(turns[:12]) > 1 and np.ptp(turns[31:]) > 1
+    most = 2.0 * np.abs(np.diff(free)).max()
+    assert np.abs(np.diff(turns[:48])).max() < most  # nothing jumps, neither taken nor let go
+    if loop:
+        assert turns[48] == pytest.approx(turns[0]) and abs(turns[47] - turns[48]) < most
+    else:
+        assert turns[:13] == pytest.approx(free[:13])
+    place = stage.at(10, 11, 12, 13, 29, 30, 31, 32)
+    found = place.nodes[:, place.node_keys.index(basket), 4:]
+    assert np.abs(np.diff(found[:4], axis=0)).max() < 8 and np.abs(np.diff(found[4:], axis=0)).max() < 8
+
+
+def test_what_is_carried_from_the_start_begins_to_drift_when_it_is_let_go(stage):
+    basket = stage.node("basket")
+    put_drift(stage.floor, [basket], {"turn": 6.0}, changes=3.0)
+    hitch_nodes(stage.floor, [basket], 0.0, stage.node("far hand"))
+    assert stage.seen("basket", FRAMES) == pytest.approx(0)
+    hitch_nodes(stage.floor, [basket], 20.0, None)
+    turns = stage.seen("basket", FRAMES)
+    assert turns[:21] == pytest.approx(0) and np.ptp(turns[30:]) > 1 and np.abs(np.diff(turns)).max() < 3
+
+
 def test_seeds_tell_one_drift_from_another(stage):
     node = stage.node("face")
     put_drift(stage.floor, [node], {"turn": 3.0})
@@ -98,7 +132,7 @@ def test_what_cannot_drift_says_so(stage):
     update_instance(stage.floor, stage.who, locked=True)
     with pytest.raises(LockedError):
         put_drift(stage.floor, [stage.node("face")])
-    assert driver_of(stage.floor, stage.node("face")) is None
+    assert driver_of(stage.floor, stage.node("face"), Drift) is None
 
 
 def test_the_card_tells_what_those_chosen_have_in_common(stage):

@@ -31,6 +31,8 @@ from gaitwire.core.evaluate.value_tables import (
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.composed_phrases import Lanes, Told, compose_phrase, measure_of
 from gaitwire.core.motion.drivers.driver import Driver
+from gaitwire.core.motion.loose.owners import swinging_of
+from gaitwire.core.motion.loose.settings import Weather
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.motion.turning import Turn
 from gaitwire.core.puppet.change import KINDS
@@ -68,6 +70,8 @@ class Source(NamedTuple):
     drivers: tuple[Driver, ...] = ()
     rate: float = 0.0
     """Frames a second, where something that is led goes by them."""
+    weather: Weather = Weather()
+    """What pulls and blows, where something is loose."""
 
     def built_like(self, other: Source) -> bool:
         """Whether another differs by no more than keys, links and what lies on the keys."""
@@ -94,6 +98,7 @@ class CompiledPuppet:
     limbs: ValueTable
     controls: ValueTable
     whole: ValueTable
+    led: ValueTable
     blends: tuple[Blend, ...]  # fixes, pads and gauges in their order
     gaits: tuple[Gait, ...]  # in order of time
     phrases: tuple[Phrased, ...]  # likewise
@@ -124,6 +129,11 @@ class CompiledPuppet:
     def exposure(self) -> int:
         """Frames for which each picture stays."""
         return self.source.instance.exposure
+
+    @cached_property
+    def swinging(self) -> frozenset[str]:
+        """Ids of the bones that swing by themselves."""
+        return swinging_of(self.source.puppet, self.source.drivers)
 
     @cached_property
     def tall(self) -> float:
@@ -211,7 +221,7 @@ def _phrases(source: Source, owners: OwnerIndices) -> tuple[Phrased, ...]:
     measure = measure_of(source.puppet, source.instance.pixels)
 
     def there(kind: OwnerKind, address: OwnAddress) -> bool:
-        return table_of(kind, address[1]) != "whole" and column_of(kind, *address, owners) is not None
+        return table_of(kind, address[1]) not in ("whole", "led") and column_of(kind, *address, owners) is not None
 
     found = []
     for told in source.phrases:
@@ -255,6 +265,7 @@ def compile_puppet(source: Source, skins: Skins, previous: CompiledPuppet | None
         limbs=tables["limb"],
         controls=tables["control"],
         whole=tables["whole"],
+        led=tables["led"],
         blends=build.blends,
         gaits=_gaits(source),
         phrases=_phrases(source, build.owners),

@@ -13,6 +13,7 @@ from gaitwire.core.geometry.mesh import Mesh
 from gaitwire.core.links import Bearing, Hitch, Plant
 from gaitwire.core.motion.composed_phrases import told
 from gaitwire.core.motion.drivers.driver import Driver
+from gaitwire.core.motion.loose.settings import Loose, Weather
 from gaitwire.core.motion.phrase import Phrases, PhraseUse
 from gaitwire.core.motion.roll import Roll
 from gaitwire.core.puppet.model import Puppet
@@ -123,10 +124,11 @@ def _links(
     )
 
 
-def _led(scene: Scene, instance_id: str) -> tuple[tuple[Driver, ...], float]:
-    """What leads parts of an instance, and the frames a second by which it goes."""
+def _led(scene: Scene, instance_id: str) -> tuple[tuple[Driver, ...], float, Weather]:
+    """What leads parts of an instance, the frames a second by which it goes, and the weather in which."""
     drivers = tuple(d for d in scene.drivers if d.instance_id == instance_id)
-    return drivers, float(scene.rate) if drivers else 0.0
+    loose = any(isinstance(d.settings, Loose) for d in drivers)
+    return drivers, float(scene.rate) if drivers else 0.0, scene.weather if loose else Weather()
 
 
 def _pose_times(scene: Scene, instance: Instance, channels: KeyedChannels) -> tuple[float, ...]:

@@ -100,7 +100,8 @@ def _tracks(members: Sequence[CompiledPuppet], scene: Scene, before: CoupledGrou
         return Tracks()
     if all(a is b for a, b in zip(before.members, members, strict=True)):
         return before.tracks
-    return Tracks(before.tracks, changed_since(before.members, members))
+    since = changed_since(before.members, members)
+    return Tracks(before.tracks, since) if since >= 0 else Tracks()
 
 
 def _links(puppet: CompiledPuppet) -> list[Link]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +19,7 @@ from gaitwire.core.puppet.model import Part, Puppet
 from gaitwire.core.scene import Instance
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
+    LEADING_PROPERTIES,
     LIMB_PROPERTIES,
     NODE_PROPERTIES,
     PART_PROPERTIES,
@@ -53,6 +55,8 @@ class PuppetBuild:
     """Tables of values by name, as yet filled by nothing."""
     softs: tuple[SoftPart, ...]
     blends: tuple[Blend, ...]  # fixes, pads and gauges in their order
+    known: dict[Hashable, Any] = field(default_factory=dict, repr=False, compare=False)
+    """What was worked out of it, by what it is."""
 
 
 def build_puppet(instance: Instance, puppet: Puppet, skins: Skins) -> PuppetBuild:
@@ -62,9 +66,10 @@ def build_puppet(instance: Instance, puppet: Puppet, skins: Skins) -> PuppetBuil
     node_index = {n.owner_id: i for i, n in enumerate(nodes)}
     controls = [c.id for c in puppet.controls if c.kind != "fix"]
     limbs = [limb.id for limb in puppet.limbs]
+    led = [*(n.owner_id for n in nodes), *limbs, *controls]
     owners = OwnerIndices(
         node_index, {p.id: i for i, p in enumerate(parts)}, {i: n for n, i in enumerate(limbs)},
-        {c: n for n, c in enumerate(controls)},
+        {c: n for n, c in enumerate(controls)}, {owner: n for n, owner in enumerate(led)},
     )  # fmt: skip
     softs = _softs(puppet, parts, skins, node_index)
     none, nothing = np.zeros(0, np.int64), ()
@@ -76,7 +81,7 @@ def build_puppet(instance: Instance, puppet: Puppet, skins: Skins) -> PuppetBuil
         "node": empty([n.owner_id for n in nodes], NODE_PROPERTIES),
         "part": _part_table(empty([p.id for p in parts], PART_PROPERTIES), instance, puppet, parts, node_index),
         "limb": empty(limbs, LIMB_PROPERTIES), "control": empty(controls, CONTROL_PROPERTIES),
-        "whole": empty([instance.id], WHOLE_PROPERTIES),
+        "whole": empty([instance.id], WHOLE_PROPERTIES), "led": empty(led, LEADING_PROPERTIES),
     }  # fmt: skip
     blends = blends_of(puppet, _owned(owners, parts, softs)) if puppet.controls else ()
     return PuppetBuild(build_skeleton(nodes), owners, tuple(parts), tables, softs, blends)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from gaitwire.core.conventions import FloatArray
+from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.bearing import Anchor
 from gaitwire.core.evaluate.coupled_groups import CoupledGroup
 from gaitwire.core.evaluate.limbs import LimbPlan, Release
@@ -66,9 +66,11 @@ class Stage:
     """Values sampled on all planned frames, and the world as it comes about."""
 
     def __init__(
-        self, group: CoupledGroup, times: StagedTimes, anchors: Anchors, overrides: Overrides | None = None
-    ) -> None:
-        self.group, self.times, self.anchors = group, times, anchors
+        self, group: CoupledGroup, times: StagedTimes, anchors: Anchors, overrides: Overrides | None = None,
+        blocking: bool = False,
+    ) -> None:  # fmt: skip
+        self.group, self.times, self.anchors, self.blocking = group, times, anchors, blocking
+        self.overrides = overrides
         # A drag changes the frames that are asked for, not those on which something changed hands.
         rows = zip(group.members, times.shown, strict=True)
         every = [sampling(m, t, wanted=overrides, asked=times.count) for m, t in rows]
@@ -95,16 +97,26 @@ class Stage:
     ) -> Stage:  # fmt: skip
         """A group at the frames (F,) as they are seen, by exposure and blocking."""
         shown = [shown_times(m, frames, blocking) for m in group.members]
-        return cls(group, planned_times(group, frames, shown), anchors, overrides)
+        return cls(group, planned_times(group, frames, shown), anchors, overrides, blocking)
 
-    def upstream(self, segment: Segment, frames: FloatArray) -> Stage:
-        """The same group at whole frames (F,) of the scene, whatever its exposure, composed up to a segment."""
+    def found(self, frames: FloatArray) -> IntArray | None:
+        """Where whole frames (F,) of the scene stand on this stage; None where it is not as these are."""
+        raw = self.times.raw
+        if self.overrides or self.group.again or self.blocking or len(frames) > len(raw):
+            return None
+        order = np.argsort(raw, kind="stable")
+        at = order[np.minimum(np.searchsorted(raw, frames, sorter=order), len(raw) - 1)]
+        as_shown = all(shown is raw or np.array_equal(shown, raw) for shown in self.times.shown)
+        return at if as_shown and np.array_equal(raw[at], frames) else None
+
+    def upstream(self, segments: Collection[Segment], frames: FloatArray) -> Stage:
+        """The same group at whole frames (F,) of the scene, whatever its exposure, composed up to some segments."""
         batches = self.group.batches
-        last = max(n for n, batch in enumerate(batches) if segment in batch.segments)
+        last = max(n for n, batch in enumerate(batches) if any(s in segments for s in batch.segments))
         times = planned_times(self.group, frames, [frames] * len(self.group.members))
         other = Stage(self.group, times, self.anchors)
         # Where a segment comes up more than once, it is not to wait for itself.
-        other.withheld = (*self.withheld, segment)
+        other.withheld = (*self.withheld, *segments)
         for batch in batches[:last]:
             other.compose(batch)
         return other

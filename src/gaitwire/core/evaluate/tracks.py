@@ -10,8 +10,8 @@ from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet, Source
 from gaitwire.core.motion.track import Track
 from gaitwire.core.timing.key import Key
 
-TrackKey = tuple[str, int, int, int]
-"""The solver's name, the member, the root of its segment, which of its plans there."""
+TrackKey = tuple[str, int, tuple[int, ...]]
+"""The solver's name, the member, the nodes that it moves."""
 
 
 class Tracks:

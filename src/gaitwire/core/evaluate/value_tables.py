@@ -12,6 +12,7 @@ from gaitwire.core.addresses import Node, OwnAddress
 from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.timing.channel import (
     CONTROL_PROPERTIES,
+    LEADING_PROPERTIES,
     LIMB_PROPERTIES,
     NODE_PROPERTIES,
     PART_PROPERTIES,
@@ -30,6 +31,7 @@ _PART_PLACE = {name: i for i, name in enumerate(PART_PROPERTIES)}
 _LIMB_PLACE = {name: i for i, name in enumerate(LIMB_PROPERTIES)}
 _WHOLE_PLACE = {name: i for i, name in enumerate(WHOLE_PROPERTIES)}
 _CONTROL_PLACE = {name: i for i, name in enumerate(CONTROL_PROPERTIES)}
+_LEADING_PLACE = {name: i for i, name in enumerate(LEADING_PROPERTIES)}
 
 KeyedChannels = list[tuple[Channel, list[Key]]]
 """Channels with their keys in order of time."""
@@ -45,10 +47,12 @@ class OwnerIndices(NamedTuple):
     parts: Mapping[str, int]
     limbs: Mapping[str, int]
     controls: Mapping[str, int]
+    led: Mapping[str, int]
+    """Of all that can be led, whatever it is."""
 
 
-TABLES = ("node", "part", "limb", "control", "whole")
-"""Of nodes, parts, limbs, controls, and of the puppet as a whole."""
+TABLES = ("node", "part", "limb", "control", "whole", "led")
+"""Of nodes, parts, limbs, controls, of the puppet as a whole, and of all that can be led."""
 
 
 @dataclass(frozen=True)
@@ -115,6 +119,8 @@ def table_of(kind: OwnerKind, prop: str) -> str:
     """The table that holds the values of a property of a kind of owner."""
     if kind == "seat" and prop in WHOLE_PROPERTIES:
         return "whole"
+    if prop in LEADING_PROPERTIES:
+        return "led"
     return kind if kind in ("part", "limb") else "control" if kind in ("pad", "gauge") else "node"
 
 
@@ -123,6 +129,7 @@ def column_of(kind: OwnerKind, owner_id: str, prop: str, owners: OwnerIndices) -
     index, places = {
         "part": (owners.parts, _PART_PLACE), "limb": (owners.limbs, _LIMB_PLACE), "node": (owners.nodes, _NODE_PLACE),
         "control": (owners.controls, _CONTROL_PLACE), "whole": (owners.nodes, _WHOLE_PLACE),
+        "led": (owners.led, _LEADING_PLACE),
     }[table_of(kind, prop)]  # fmt: skip
     if owner_id not in index or prop not in places:
         return None

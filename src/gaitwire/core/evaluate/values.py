@@ -53,7 +53,7 @@ def _unkeyed(puppet: CompiledPuppet, name: str, frames: int) -> FloatArray:
     return np.repeat(np.tile(rest, len(own.owners)).reshape(-1, 1), frames, axis=1)
 
 
-_KINDS: dict[str, OwnerKind] = {"part": "part", "limb": "limb", "control": "pad", "whole": "seat"}
+_KINDS: dict[str, OwnerKind] = {"part": "part", "limb": "limb", "control": "pad", "whole": "seat", "led": "bone"}
 """A kind of owner in each table whose properties tell what is without keys."""
 
 

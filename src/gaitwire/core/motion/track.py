@@ -35,6 +35,13 @@ class Stepper(ABC):
     def step(self, state: FloatArray, before: FloatArray, after: FloatArray) -> FloatArray:
         """The state (S,) one frame on, as its drive goes from one (K,) to another."""
 
+    def run(self, state: FloatArray, drive: FloatArray) -> list[FloatArray]:
+        """The states of the next F frames, from that of the first of a drive (K, F + 1)."""
+        found = [state]
+        for frame in range(drive.shape[1] - 1):
+            found.append(self.step(found[-1], drive[:, frame], drive[:, frame + 1]))
+        return found[1:]
+
     @abstractmethod
     def values(self, states: FloatArray, drive: FloatArray) -> FloatArray:
         """What is read of states (S, F) under their drives (K, F): values (V, F) that may be interpolated."""
@@ -89,12 +96,9 @@ class Track:
             return
         drive = drive_of(np.arange(begun, last + 1, dtype=float))
         drive = np.concatenate([self._drive, drive], axis=1) if begun else drive
-        for frame in range(begun, last + 1):
-            self._states.append(
-                self.stepper.step(self._states[-1], drive[:, frame - 1], drive[:, frame])
-                if frame
-                else self.stepper.settled(drive[:, 0])
-            )
+        if not begun:
+            self._states.append(self.stepper.settled(drive[:, 0]))
+        self._states += self.stepper.run(self._states[-1], drive[:, len(self._states) - 1 :])
         self._keep(drive, begun)
 
     def _close(self, loop: int, drive_of: DriveOf) -> None:
@@ -102,11 +106,9 @@ class Track:
         if self._states:
             return
         drive = drive_of(np.arange(float(loop)))
-        state = self.stepper.settled(drive[:, 0])
+        state, round_trip = self.stepper.settled(drive[:, 0]), np.concatenate([drive, drive[:, :1]], axis=1)
         for _ in range(MOST_ROUNDS):
-            states = [state]
-            for frame in range(loop):
-                states.append(self.stepper.step(states[-1], drive[:, frame], drive[:, (frame + 1) % loop]))
+            states = [state, *self.stepper.run(state, round_trip)]
             self.open_by = self.stepper.gap(states[0], states[-1])
             state = states.pop()
             if self.open_by < SEAM:

@@ -118,14 +118,17 @@ _CAMERA = (
 )
 """Of a camera: its frame is as much smaller as it enlarges."""
 
+_LEADING = (Property("led", "led by others", "%", 1.0, 0.0, 1.0, 0, 100.0, posed=False),)
+"""How far something goes along with what leads it besides its keys: drift, and its own swing."""
+
 PROPERTIES: dict[OwnerKind, dict[str, Property]] = {
-    "bone": {p.name: p for p in _BONE},
-    "seat": {p.name: p for p in (*_BONE, *_WHOLE)},
-    "pin": {p.name: p for p in _BONE if p.name in ("turn", "shift_x", "shift_y")},
+    "bone": {p.name: p for p in (*_BONE, *_LEADING)},
+    "seat": {p.name: p for p in (*_BONE, *_WHOLE, *_LEADING)},
+    "pin": {p.name: p for p in (*_BONE, *_LEADING) if p.name in ("turn", "shift_x", "shift_y", "led")},
     "part": {p.name: p for p in _PART},
-    "limb": {p.name: p for p in _LIMB},
-    "pad": {p.name: p for p in _PAD},
-    "gauge": {p.name: p for p in _GAUGE},
+    "limb": {p.name: p for p in (*_LIMB, *_LEADING)},
+    "pad": {p.name: p for p in (*_PAD, *_LEADING)},
+    "gauge": {p.name: p for p in (*_GAUGE, *_LEADING)},
     "walk": {p.name: p for p in _WALK},
     "phrase": {},
     "camera": {p.name: p for p in _CAMERA},
@@ -143,6 +146,9 @@ WHOLE_PROPERTIES = tuple(p.name for p in _WHOLE)
 
 CONTROL_PROPERTIES = tuple(p.name for p in _PAD)
 """Of pads; a gauge has the first of them."""
+
+LEADING_PROPERTIES = tuple(p.name for p in _LEADING)
+"""Of all that can be led."""
 
 
 class Channel(BaseModel):

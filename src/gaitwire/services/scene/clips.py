@@ -85,7 +85,7 @@ def clip_of_beads(floor: SceneState, beads: Sequence[Bead]) -> Clip:
 
 def whole_of(floor: SceneState, instance_id: str) -> list[Node]:
     """All of a puppet that a pose is made of: its bones and pins, not its seat."""
-    puppet = floor.workspace.puppet(floor.instance(instance_id).puppet_id)
+    puppet = floor.puppet_of(instance_id)
     ids = [b.id for b in puppet.bones] + [p.id for p in puppet.pins if p.kind == "lead"]
     return [(instance_id, owner_id) for owner_id in ids]
 
@@ -142,7 +142,7 @@ def _put_clip(
     draft: Draft, clip: Clip, instance_id: str, frame: float, chosen: Collection[Node], way: Way, share: float,
     blocking: bool = False,
 ) -> Pasted:  # fmt: skip
-    puppet = draft.workspace.puppet(draft.instance(instance_id).puppet_id)
+    puppet = draft.puppet_of(instance_id)
     targets = {m: counterpart(m, puppet, instance_id, bool(way)) for m in clip.owners}
     wanted = [owner for instance, owner in chosen if instance == instance_id]
     if wanted and not any(t and t.id in wanted for t in targets.values()):

@@ -25,7 +25,7 @@ from gaitwire.core.evaluate.scene_values import SceneValues
 from gaitwire.core.ids import new_id
 from gaitwire.core.owners import owned
 from gaitwire.core.puppet.controls import Control
-from gaitwire.core.puppet.model import Bone, Limb, Part, Pin
+from gaitwire.core.puppet.model import Bone, Limb, Part, Pin, Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.scene_draft import SceneDraft
 from gaitwire.core.timing.channel import (
@@ -86,6 +86,10 @@ class SceneState:
         if found is None:
             raise NotFoundError("This puppet is not in the scene any more.", "Choose another.")
         return found
+
+    def puppet_of(self, instance_id: str) -> Puppet:
+        """What a puppet of the scene is made as; raises NotFoundError."""
+        return self.workspace.puppet(self.instance(instance_id).puppet_id)
 
     def refuse_locked(self, nodes: Iterable[Node]) -> None:
         """Raise LockedError, by name, where a puppet of the scene or what is meant of it is locked."""

@@ -18,6 +18,7 @@ from gaitwire.core.timing.key import Key
 from gaitwire.services.scene.found_poses import poses_of, put_mark
 from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.scene.kept_poses import FOREVER
+from gaitwire.services.scene.led import swinging_in
 from gaitwire.services.scene.posing import layers_of
 from gaitwire.services.scene.walk_keys import cleared
 from gaitwire.services.session.revising import revised
@@ -138,7 +139,8 @@ def plan_hop(draft: Draft, instance_id: str, frame: float, hop: Hop) -> Hopped:
         if prop in ("shift_x", "shift_y"):  # by its keys: a walk beneath goes on
             base = layers_of(draft).key_value(address, float(stands[address][0]), frame)
         count += _put_beats(draft, address, frame, base, beats, frames, round_ if far.get(prop) else "")
-    for depth, bone in _hanging(puppet):
+    swings = swinging_in(draft, instance_id)
+    for depth, bone in (row for row in _hanging(puppet) if row[1].id not in swings):
         count += _put_swing(draft, instance_id, bone, depth, frame, hop, instance.turned, frames)
     if after != "back":  # what comes after is as far on, a walk beneath too
         draft.means((instance_id, instance_id), frame, FOREVER)

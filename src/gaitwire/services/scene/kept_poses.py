@@ -10,8 +10,6 @@ import math
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
-import numpy as np
-
 from gaitwire.core.addresses import Node
 from gaitwire.core.ids import new_id
 from gaitwire.core.motion.phrase import PhraseUse
@@ -22,8 +20,7 @@ from gaitwire.core.timing.edit import KeyChange
 from gaitwire.core.timing.holding import late_start
 from gaitwire.core.timing.key import Key
 from gaitwire.core.timing.mark import Pose
-from gaitwire.core.timing.pinning import MOVED, ChannelCourse, keyed_as_it_is, pinned
-from gaitwire.core.timing.sample import compile_keys, sample
+from gaitwire.core.timing.pinning import ChannelCourse, departures, keyed_as_it_is, pinned
 from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.span import GaitSpan
 
@@ -158,7 +155,7 @@ def keep_poses(draft: SceneDraft, meaning: Meaning, more: MovedFrames) -> dict[s
         end = change.scene.frames if change.scene.loop else FOREVER
         wanted = [t for t in wanted if t < end and not meaning.covers(channel, t)]
         # A pose that is where it was by chance may be moved by the key that another one gets.
-        found = pinned(was, now, wanted if _moved(was, now, wanted) else (), new_id)
+        found = pinned(was, now, wanted if departures(was, now, wanted) else (), new_id)
         if not found.times:
             continue
         if change.channels.get(channel.id) is None:
@@ -185,19 +182,6 @@ def _has_start(was: ChannelCourse, now: ChannelCourse) -> bool:
 
 def _is_marked(stood: Sequence[Pose], channel: Channel, time: float) -> bool:
     return any(p.instance_id == channel.instance_id and abs(p.time - time) < TIME for p in stood)
-
-
-def _moved(was: ChannelCourse, now: ChannelCourse, times: Sequence[float]) -> list[float]:
-    """Those of some times at which a channel says something else now."""
-    if not times:
-        return []
-    if was.stepped:
-        return [t for t in times if abs(was.value(t) - now.value(t)) > MOVED]
-    rows = [
-        sample(compile_keys([c.keys], c.loop), np.array(times))[0] if c.keys else np.full(len(times), c.rest)
-        for c in (was, now)
-    ]
-    return [t for t, far in zip(times, np.abs(rows[0] - rows[1]).tolist(), strict=True) if far > MOVED]
 
 
 def _key_marked(draft: SceneDraft, change: _Change, after: Mapping[str, ChannelCourse]) -> None:

@@ -17,7 +17,7 @@ from gaitwire.core.ids import new_id
 from gaitwire.core.links import Plant
 from gaitwire.core.owners import owned
 from gaitwire.core.puppet.limb_chains import chain_of
-from gaitwire.core.puppet.model import Limb, Puppet
+from gaitwire.core.puppet.model import Limb
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.timing.easing.registry import FREE
 from gaitwire.core.timing.key import Key, eased_like
@@ -134,14 +134,14 @@ def _refuse_going_over(floor: SceneState, node: Node, frame: float, solved: bool
             f"“{limb.name}” is planted on {plant.start + first:g} to {plant.stop + first:g}.",
             "Lift it there first, or go over after that.",
         )
-    bones = {limb.tip_id, *(b.id for b in chain_of(_puppet_at(floor, node[0]), limb))}
+    bones = {limb.tip_id, *(b.id for b in chain_of(floor.puppet_of(node[0]), limb))}
     if any(b.instance_id == node[0] and b.owner_id in bones for b in floor.scene.bearings):
         raise InvalidInputError(f"“{limb.name}” carries the body.", "Let its root carry that first.")
 
 
 def _go_over(draft: Draft, node: Node, frame: float, solved: bool) -> None:
     limb, (frame, until) = limb_at(draft, node), _span(draft, node, frame, solved)
-    chain = [(node[0], b.id) for b in chain_of(_puppet_at(draft, node[0]), limb)]
+    chain = [(node[0], b.id) for b in chain_of(draft.puppet_of(node[0]), limb)]
     tip = (node[0], limb.tip_id)
     for owner in (node, tip) if solved else (node, tip, *chain):
         draft.means(owner, frame, FOREVER)
@@ -208,7 +208,7 @@ def _span(floor: SceneState, node: Node, frame: float, solved: bool) -> tuple[fl
 def _kept_times(floor: SceneState, node: Node, frame: float, solved: bool) -> list[float]:
     """Frames of a span on which a limb is to stand as it does, in order from its start on."""
     scene, (frame, until) = floor.scene, _span(floor, node, frame, solved)
-    puppet, limb = _puppet_at(floor, node[0]), limb_at(floor, node)
+    puppet, limb = floor.puppet_of(node[0]), limb_at(floor, node)
     bones = {b.id: b for b in puppet.bones}
     owners, at = {node[0], limb.id}, bones.get(limb.tip_id)
     while at is not None:
@@ -293,12 +293,8 @@ def bend_over(draft: Draft, limbs: Sequence[Node], frame: float) -> None:
         put_from(draft, frame, {**named, (*node, "flip"): float(over)})
 
 
-def _puppet_at(floor: SceneState, instance_id: str) -> Puppet:
-    return floor.workspace.puppet(floor.instance(instance_id).puppet_id)
-
-
 def limb_at(floor: SceneState, node: Node) -> Limb:
-    found = owned(_puppet_at(floor, node[0]), node[1])
+    found = owned(floor.puppet_of(node[0]), node[1])
     if not isinstance(found, Limb):
         raise NotFoundError("This limb is not in the puppet any more.", "Choose another.")
     return found

@@ -41,15 +41,17 @@ def worst_of(found: Iterable[KeysMade]) -> KeysMade:
     return KeysMade(sum(made.keys for made in rows), worst.error, worst.unit)
 
 
-def own_course(draft: Draft, address: Address, frames: FloatArray, layers: Beneath, allowed: float) -> KeysMade:
+def own_course(
+    draft: Draft, address: Address, frames: FloatArray, layers: Beneath, allowed: float, seen: FloatArray | None = None
+) -> KeysMade:
     """Key a property so that on whole frames (F,) it shows what it showed, with the layers as they will be.
 
-    On a loop the frames may be counted on beyond its end.
+    `seen` (F,) is that where more than its values tells. On a loop the frames may be counted on beyond its end.
     """
     scene = draft.scene
     loop = scene.loop_length
     times = frames if loop is None else np.mod(frames, loop)
-    seen = draft.value_at(address, times)
+    seen = draft.value_at(address, times) if seen is None else seen
     values = np.array([layers.key_value(address, float(v), float(t)) for v, t in zip(seen, times, strict=True)])
     channel = next((c for c in scene.channels if (c.instance_id, c.owner_id, c.property) == address), None)
     keys = scene.keys_by_channel().get(channel.id, []) if channel else []

@@ -187,7 +187,7 @@ def put_phrase(draft: Draft, /, instance_id: str, ref: str, start: float, **more
     draft.labelled(f"phrase: {phrase.name}")
     draft.refuse_locked([(instance_id, instance_id)])
     draft.put([use])
-    view = draft.workspace.puppet(draft.instance(instance_id).puppet_id).view
+    view = draft.puppet_of(instance_id).view
     suits = view in SUITED[phrase.view]
     return Put(use.id, unmatched, "" if suits else VIEWS[view].label)
 
@@ -195,7 +195,7 @@ def put_phrase(draft: Draft, /, instance_id: str, ref: str, start: float, **more
 def unmatched_of(floor: SceneState, use: PhraseUse) -> list[str]:
     """What of a phrase has no counterpart on its puppet; raises InvalidInputError where nothing has one."""
     phrase = phrase_of_use(floor, use)
-    puppet = floor.workspace.puppet(floor.instance(use.instance_id).puppet_id)
+    puppet = floor.puppet_of(use.instance_id)
     marks = dict.fromkeys(row.owner for row in phrase.rows)
     missing = [m for m in marks if answering(m, puppet, use) is None]
     if len(missing) == len(marks):

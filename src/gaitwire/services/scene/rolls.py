@@ -19,7 +19,7 @@ def put_roll(draft: Draft, node: Node, radius: float | None = None) -> str:
     Without one the radius is from its joint to the puppet's floor. Raises InvalidInputError.
     """
     instance_id, owner_id = node
-    puppet = draft.workspace.puppet(draft.instance(instance_id).puppet_id)
+    puppet = draft.puppet_of(instance_id)
     bone = owned(puppet, owner_id)
     if not isinstance(bone, Bone):
         raise InvalidInputError("Only a bone rolls.", "Choose the bone at the middle of the wheel.")

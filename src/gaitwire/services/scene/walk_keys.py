@@ -22,6 +22,7 @@ from gaitwire.core.walk.span import Gait, GaitSpan, composed
 from gaitwire.core.walk.walker import walker_of
 from gaitwire.services.scene.gestures import Draft, SceneState, gesture
 from gaitwire.services.scene.key_changes import store_keys
+from gaitwire.services.scene.led import swinging_in
 from gaitwire.services.scene.posing import end_rounds_at
 
 
@@ -89,7 +90,9 @@ def put_walk(
         card=card, travels=travels, **more,
     )  # fmt: skip
     gait = Gait(span, walker, moved_in(draft.scene, instance))
-    rows = {(instance_id, o or instance_id, p): row for (o, p), row in composed([gait], frames).items()}
+    swings = swinging_in(draft, instance_id)
+    walked = composed([gait], frames).items()
+    rows = {(instance_id, o or instance_id, p): row for (o, p), row in walked if o not in swings}
     draft.labelled(f"walk: {card.name}")
     draft.refuse_locked((instance_id, owner) for _, owner, _ in rows)
     make_room(draft, instance_id, frames[0], frames[-1])

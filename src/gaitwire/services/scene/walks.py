@@ -80,7 +80,7 @@ def put_gait(
 
     Raises InvalidInputError for a puppet that lacks roles, and for frames that the scene has not.
     """
-    walker_of(draft.workspace.puppet(draft.instance(instance_id).puppet_id))
+    walker_of(draft.puppet_of(instance_id))
     frames, scene = whole_frames(draft, start, stop), draft.scene
     # Around a loop a walk goes on to where it begins again.
     whole = scene.loop and frames[0] == 0 and frames[-1] == scene.frames - 1
@@ -98,7 +98,7 @@ def put_gait(
 
 def _refuse_view(floor: SceneState, span: GaitSpan) -> None:
     """Raise InvalidInputError for what a walk that is not seen from the side cannot do."""
-    view = floor.workspace.puppet(floor.instance(span.instance_id).puppet_id).view
+    view = floor.puppet_of(span.instance_id).view
     if view != "side" and (span.pace == "seat" or span.slope):
         what = "on a slope" if span.slope else "as its puppet is moved"
         raise InvalidInputError(

@@ -16,6 +16,7 @@ from gaitwire.core.tolerances import TIME
 from gaitwire.core.walk.walker import Walker, walker_of
 from gaitwire.core.walk.weighing import WeightBeat, beats_of, steps_seen, taken_up
 from gaitwire.services.scene.gestures import Draft, SceneState, gesture
+from gaitwire.services.scene.led import swinging_in
 from gaitwire.services.scene.posing import put_course, with_braces
 
 _NEAR_FLOOR = 0.08
@@ -123,21 +124,22 @@ def _weighed(
         add(leg.thigh.id, "turn", swung)
         add(leg.shin.id, "turn", bent - swung)
         add(leg.foot.id, "turn", -bent)
-    _upper(floor, walker, beat, dip, lean, add)
+    _upper(floor, instance_id, walker, beat, dip, lean, add)
     return values
 
 
 def _standing_pins(floor: SceneState, instance_id: str, height: float) -> list[str]:
     """Ids of the lead pins on which a puppet without legs by role stands: they stay where they are."""
-    puppet = floor.workspace.puppet(floor.instance(instance_id).puppet_id)
+    puppet = floor.puppet_of(instance_id)
     soft = {p.id for p in puppet.parts if p.soft}
     low = puppet.base_y - _NEAR_FLOOR * height
     return [p.id for p in puppet.pins if p.kind == "lead" and p.y >= low and p.part_id in soft]
 
 
 def _upper(
-    floor: SceneState, walker: Walker, beat: WeightBeat, dip: float, lean: float, add: Callable[[str, str, float], None]
-) -> None:
+    floor: SceneState, instance_id: str, walker: Walker, beat: WeightBeat, dip: float, lean: float,
+    add: Callable[[str, str, float], None],
+) -> None:  # fmt: skip
     """The trunk bows as the weight comes down; what is above takes it back."""
     bow = walker.facing * lean * beat.dip
     if walker.trunk:
@@ -147,5 +149,6 @@ def _upper(
                 add(arm[0].id, "turn", -bow)
         if walker.head is not None:
             add(walker.head.id, "turn", -bow)
-    for bone in walker.hanging:
+    swings = swinging_in(floor, instance_id)
+    for bone in (b for b in walker.hanging if b.id not in swings):
         add(bone.id, "turn", walker.facing * _HAIR * 100 * dip * beat.dip)

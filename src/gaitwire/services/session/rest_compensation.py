@@ -153,10 +153,9 @@ class _Scene:
         self.was, self.now = before, after
         self._made: dict[tuple[bool, bool], CompiledScene] = {}
         """What was compiled last with the puppet as it was or will be, bent or rigid: the next one is much like it."""
-        # Keys are met on their own frames, whatever frames are shown.
-        self.plain = scene.model_copy(
-            update={"instances": tuple(i.model_copy(update={"exposure": 1}) for i in scene.instances)}
-        )
+        # Keys are met on their own frames, whatever frames are shown, and before what leads lies on top of them.
+        on_ones = tuple(i.model_copy(update={"exposure": 1}) for i in scene.instances)
+        self.plain = scene.model_copy(update={"instances": on_ones, "drivers": ()})
         self.cast = workspace.cast(scene) | {before.id: before}
         self.phrases = workspace.phrases(scene)
         self.before = self._compiled(self.plain, before)

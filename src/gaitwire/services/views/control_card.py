@@ -16,7 +16,7 @@ from gaitwire.core.notes.order import switches
 from gaitwire.core.puppet.controls import CORRECTED, Control, Entry, RowKind, spread_of
 from gaitwire.core.puppet.corrective_shapes import rivals, undrawn
 from gaitwire.core.puppet.model import Part, Puppet, Replacement
-from gaitwire.core.timing.channel import PROPERTIES, Property
+from gaitwire.core.timing.channel import CONTROL_PROPERTIES, PROPERTIES, Property
 from gaitwire.core.tolerances import TIME
 
 
@@ -166,7 +166,8 @@ def _dial_card(
         for c, keys in compiled_puppet.source.channels
         if c.owner_id == control.id and any(abs(k.time - frame) < TIME for k in keys)
     }
-    props = PROPERTIES["pad" if control.kind == "pad" else "gauge"].values()
+    own_props = PROPERTIES["pad" if control.kind == "pad" else "gauge"].items()
+    props = [prop for name, prop in own_props if name in CONTROL_PROPERTIES]
     rows = tuple((p, v, p.name in keyed) for p, v in zip(props, values, strict=False))
     drawn = {r.owner_id for e in puppet.entries_of(control.id) for r in e.rows if r.property in ("drawing", "shown")}
     own = {c.owner_id for c, keys in compiled_puppet.source.channels if c.property in ("drawing", "shown") and keys}

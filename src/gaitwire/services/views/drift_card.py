@@ -7,10 +7,10 @@ from typing import NamedTuple
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.motion.drivers.drift import Drift, display_of
-from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
-from gaitwire.services.scene.drivers import USUAL, drifting, driver_of
+from gaitwire.services.scene.drifting import USUAL, drifting
 from gaitwire.services.scene.gestures import SceneState
+from gaitwire.services.scene.led import settings_of
 
 CHANGES = "changes"
 """The field that says how often."""
@@ -39,16 +39,16 @@ def drift_card(floor: SceneState, nodes: Sequence[Node]) -> DriftCard | None:
     kinds = [floor.owner_kind(*node) for node in nodes]
     if not kinds or not all(kind in USUAL for kind in kinds):
         return None
-    found = [d.settings for node in nodes if (d := driver_of(floor, node)) is not None]
+    found = [d for node in nodes if (d := settings_of(floor, node, Drift)) is not None]
     common = [p for p in drifting(kinds[0]) if all(p in drifting(kind) for kind in kinds)] if found else []
     fields = [_field(kinds[0], prop, found) for prop in common]
     often = DriftField(CHANGES, "a second", "new places a second", _same([d.changes for d in found]))
     return DriftCard(len(found), len(nodes), (*fields, often) if found else ())
 
 
-def drift_said(driver: Driver) -> str:
+def drift_said(kind: OwnerKind, drift: Drift) -> str:
     """A drift in a few words."""
-    fields = [_field(driver.owner_kind, prop, [driver.settings]) for prop in driver.settings.amounts]
+    fields = [_field(kind, prop, [drift]) for prop in drift.amounts]
     much = ", ".join(f"{field.short.replace(' ', f' {field.value or 0:g} ')}" for field in fields)
     return f"drifts: {much}"
 

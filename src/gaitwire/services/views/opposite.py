@@ -46,7 +46,7 @@ def opposite(floor: Floor, instance_id: str, frame: float, first: float = 0.0, l
     if length < 2:
         raise InvalidInputError("This is too short to have an opposite.", "Make the loop or the range longer.")
     other = first + (frame - first + length / 2) % length
-    puppet = floor.workspace.puppet(floor.instance(instance_id).puppet_id)
+    puppet = floor.puppet_of(instance_id)
     values = floor.stands_at(instance_id, other)
     wanted: dict[tuple[str, str, str], float] = {}
     pairs: list[tuple[Bone, Bone]] = []

@@ -68,7 +68,7 @@ def making(view: SceneState) -> PhraseMaking:
 def finder(view: SceneState, instance_id: str) -> Finder:
     """For the card about a puppet."""
     listed = list_phrases(view.workspace)
-    puppet = view.workspace.puppet(view.instance(instance_id).puppet_id)
+    puppet = view.puppet_of(instance_id)
     uses = [_row(view, u) for u in view.scene.phrase_uses if u.instance_id == instance_id]
     return Finder(uses, listed, tags_of(listed), puppet.id, puppet.revision)
 

@@ -38,7 +38,7 @@ class WalkCard(NamedTuple):
 
 def walk_card(view: Floor, instance_id: str, span: tuple[float, float]) -> WalkCard:
     """The card's section about one puppet."""
-    puppet = view.workspace.puppet(view.instance(instance_id).puppet_id)
+    puppet = view.puppet_of(instance_id)
     weak = tuple(ready_list(view.workspace, puppet.id))
     try:
         walker_of(puppet)

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.evaluate.seat import moved_in
+from gaitwire.core.motion.loose.owners import swinging_of
 from gaitwire.core.motion.phrase import Phrases
 from gaitwire.core.puppet.model import Bone, Puppet
 from gaitwire.core.puppet.tree import walk
@@ -20,7 +21,7 @@ from gaitwire.core.walk.span import gaits_on
 from gaitwire.services.scene.creep import creeps_of
 from gaitwire.services.views.area_wires import AreaLine, area_lines
 from gaitwire.services.views.body_map import areas
-from gaitwire.services.views.drift_card import drift_said
+from gaitwire.services.views.led_said import led_said
 from gaitwire.services.views.link_marks import Bar, CarrierChange, bars_of, changes_of
 
 SEAT = "seat"
@@ -191,8 +192,10 @@ class _Rows:
         gaits = [g for g in scene.gaits if g.instance_id == instance.id]
         self.gaits = gaits_on(puppet, gaits, moved_in(scene, instance)) if puppet and gaits else ()
         self.walked = tuple(sorted(m.time for g in self.gaits for m in g.poses() if m.time < span))
-        self.moved = {o for g in self.gaits for o in g.walker.owners} | {g.span.instance_id for g in self.gaits}
-        self.led = {d.owner_id: drift_said(d) for d in scene.drivers if d.instance_id == instance.id}
+        swings = swinging_of(puppet, (d for d in scene.drivers if d.instance_id == instance.id)) if puppet else ()
+        walked = {o for g in self.gaits for o in g.walker.owners}
+        self.moved = walked.difference(swings) | {g.span.instance_id for g in self.gaits}
+        self.led = led_said((d for d in scene.drivers if d.instance_id == instance.id), puppet)
         self.small = frozenset(p.time for p in scene.poses if p.instance_id == instance.id and p.kind == "breakdown")
 
     def wire(self, owner: str, name: str, group: str, locked: bool = False, kind: OwnerKind = "bone") -> Wire:

@@ -116,9 +116,17 @@ def table_named(puppet: CompiledPuppet, name: str) -> ValueTable:
     """One of a puppet's tables, by its name."""
     tables: dict[str, ValueTable] = {
         "node": puppet.nodes, "part": puppet.parts, "limb": puppet.limbs, "control": puppet.controls,
-        "whole": puppet.whole,
+        "whole": puppet.whole, "led": puppet.led,
     }  # fmt: skip
     return tables[name]
+
+
+def led(owner_id: str, at: Sampling) -> FloatArray | float:
+    """How far something is led on the frames (F,), by its keys: 0 to 1."""
+    table = at.puppet.led
+    column = table.column((at.puppet.source.instance.id, owner_id), "led")
+    row = next((r for r, c in zip(table.rows, table.columns, strict=True) if c == column), None)
+    return 1.0 if row is None else np.clip(at.sampled[row], 0.0, 1.0)
 
 
 def within(puppet: CompiledPuppet, frames: FloatArray) -> FloatArray:

@@ -38,8 +38,9 @@ class Walks(Layer):
 
 
 def gait_values(puppet: CompiledPuppet, frames: FloatArray) -> dict[OwnAddress, FloatArray]:
-    """What a puppet's walks add (F,), by (owner id, property)."""
+    """What a puppet's walks add (F,), by (owner id, property); nothing to what swings by itself."""
     if not puppet.gaits:
         return {}
     seat = puppet.source.instance.id
-    return {(owner or seat, prop): row for (owner, prop), row in composed(puppet.gaits, within(puppet, frames)).items()}
+    rows = composed(puppet.gaits, within(puppet, frames)).items()
+    return {(owner or seat, prop): row for (owner, prop), row in rows if owner not in puppet.swinging}

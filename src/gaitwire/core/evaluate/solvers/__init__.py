@@ -7,8 +7,9 @@ from gaitwire.core.evaluate.solvers.bearings import Bearings
 from gaitwire.core.evaluate.solvers.birth import Birth
 from gaitwire.core.evaluate.solvers.hitches import Hitches
 from gaitwire.core.evaluate.solvers.limbs import Limbs
+from gaitwire.core.evaluate.solvers.loose import LooseEnds
 from gaitwire.core.evaluate.solvers.solver import SegmentSolver
 
-SOLVERS: list[SegmentSolver] = [Birth(), Hitches(), Bearings(), Limbs()]
+SOLVERS: list[SegmentSolver] = [Birth(), Hitches(), Bearings(), LooseEnds(), Limbs()]
 
 __all__ = ["SOLVERS", "SegmentSolver"]

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
 
 from gaitwire.core.bounds import Id
 from gaitwire.core.motion.drivers.drift import Drift
+from gaitwire.core.motion.loose.settings import Loose
 from gaitwire.core.timing.channel import OwnerKind
+
+Settings = Annotated[Drift | Loose, Field(discriminator="kind")]
+"""What can lead; a new kind is a model with a `kind` of its own and its place here."""
 
 
 class Driver(BaseModel):
@@ -19,4 +25,4 @@ class Driver(BaseModel):
     instance_id: Id
     owner_kind: OwnerKind
     owner_id: Id
-    settings: Drift
+    settings: Settings

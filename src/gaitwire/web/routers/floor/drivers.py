@@ -3,30 +3,78 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
+from typing import NamedTuple
 
 from fastapi import APIRouter
 from starlette.responses import HTMLResponse
 
-from gaitwire.core.motion.drivers.drift import display_of
-from gaitwire.services.scene.drivers import drifting, driver_of, make_drift_own, put_drift, remove_drivers
+from gaitwire.core.addresses import Node
+from gaitwire.core.errors import InvalidInputError
+from gaitwire.core.motion.drivers.drift import Drift, display_of
+from gaitwire.core.motion.loose.settings import Loose
+from gaitwire.services.scene.drifting import drifting, make_drift_own, put_drift
+from gaitwire.services.scene.led import driver_of, remove_drivers
+from gaitwire.services.scene.loose_ends import drop_turns, make_loose_own, put_loose
+from gaitwire.services.scene.own_keys import KeysMade
 from gaitwire.services.views.drift_card import CHANGES
+from gaitwire.services.views.loose_card import LOOSE_UNITS
 from gaitwire.web.routers.floor.answers import FloorGestures, LongText, all_wires, read_nodes
 from gaitwire.web.routers.floor.timing import Typed, read_number
 
 router = APIRouter(prefix="/floor/{scene_id}")
 
 
-@router.post("/drift")
-def drift(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
-    """Let what is chosen drift, as far as it does not yet."""
-    put_drift(floor, [node for node in read_nodes(nodes) if driver_of(floor, node) is None])
-    return all_wires(floor)
+class _Lead(NamedTuple):
+    """One way to lead: its settings, what puts it, what makes keys of it, and what these keep to."""
+
+    settings: type[Drift | Loose]
+    put: Callable[..., object]
+    own: Callable[..., KeysMade]
+    said: str
+
+
+_LEADS = {
+    "drift": _Lead(Drift, put_drift, make_drift_own, "the drift"),
+    "loose": _Lead(Loose, put_loose, make_loose_own, "the swing"),
+}
+
+
+def _led(floor: FloorGestures, nodes: str, kind: str, so: bool = True) -> list[Node]:
+    """Those of what is chosen that are led in a way, or that are not."""
+    return [node for node in read_nodes(nodes) if (driver_of(floor, node, _LEADS[kind].settings) is not None) is so]
+
+
+def _offer(kind: str, way: _Lead) -> None:
+    """What every way to lead is offered with."""
+
+    @router.post(f"/{kind}")
+    def lead(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+        """Lead what is chosen, as far as it is not yet."""
+        way.put(floor, _led(floor, nodes, kind, so=False))
+        return all_wires(floor)
+
+    @router.post(f"/{kind}/own")
+    def own(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+        """Make keys of how what is chosen is led."""
+        found = way.own(floor, _led(floor, nodes, kind))
+        return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of {way.said}.")
+
+    @router.post(f"/{kind}/remove")
+    def no_more(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+        """Have keys alone decide again."""
+        remove_drivers(floor, read_nodes(nodes), way.settings)
+        return all_wires(floor)
+
+
+for _kind, _way in _LEADS.items():
+    _offer(_kind, _way)
 
 
 @router.post("/drift/set")
 def set_drift(floor: FloorGestures, nodes: LongText, field: Typed, value: Typed) -> HTMLResponse:
     """Change by how much, or how often, what is chosen drifts; what does not is left so."""
-    chosen = [node for node in read_nodes(nodes) if driver_of(floor, node) is not None]
+    chosen = _led(floor, nodes, "drift")
     shown = read_number(value, "a drift")
     if field == CHANGES:
         put_drift(floor, chosen, changes=shown)
@@ -40,20 +88,28 @@ def set_drift(floor: FloorGestures, nodes: LongText, field: Typed, value: Typed)
 @router.post("/drift/other")
 def drift_otherwise(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
     """Let it wander along another course."""
-    chosen = [node for node in read_nodes(nodes) if driver_of(floor, node) is not None]
+    chosen = _led(floor, nodes, "drift")
     put_drift(floor, chosen, seed=secrets.randbelow(2**31))
     return all_wires(floor)
 
 
-@router.post("/drift/own")
-def own_drift(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
-    """Make keys of how what is chosen drifts."""
-    found = make_drift_own(floor, [node for node in read_nodes(nodes) if driver_of(floor, node) is not None])
-    return all_wires(floor, f"{found.keys} keys, within {found.error:.2f} {found.unit} of the drift.")
-
-
-@router.post("/drift/remove")
-def drift_no_more(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
-    """Have keys alone decide again."""
-    remove_drivers(floor, read_nodes(nodes))
+@router.post("/loose/set")
+def set_loose(floor: FloorGestures, nodes: LongText, field: Typed, value: Typed = "") -> HTMLResponse:
+    """Change how what is chosen swings; what does not is left so."""
+    chosen = _led(floor, nodes, "loose")
+    if field in ("bends", "as_drawn"):
+        put_loose(floor, chosen, **{field: value == "true"})
+    elif field == "limit" and not value.strip():
+        put_loose(floor, chosen, limit=None)
+    elif field in LOOSE_UNITS:
+        put_loose(floor, chosen, **{field: read_number(value, LOOSE_UNITS[field].label) / LOOSE_UNITS[field].factor})
+    else:
+        raise InvalidInputError(f"“{field}” cannot be set here.")
     return all_wires(floor)
+
+
+@router.post("/loose/drop")
+def drop_loose_turns(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+    """Take away the beads that turn what swings."""
+    found = drop_turns(floor, read_nodes(nodes))
+    return all_wires(floor, f"{found} keys of turns are gone: it swings by itself.")

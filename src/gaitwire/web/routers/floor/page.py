@@ -137,7 +137,8 @@ def _body(workspace: Workspace, compiled: CompiledScene) -> dict[str, Any]:
 def _body_mark(compiled: CompiledScene) -> str:
     """A mark that changes whenever the body does."""
     puppets = sorted((p.id, p.revision) for p in compiled.puppets.values())
-    return hashlib.sha1(repr((compiled.scene.instances, puppets)).encode()).hexdigest()
+    swinging = [sorted(p.swinging) for p in compiled.compiled_puppets]
+    return hashlib.sha1(repr((compiled.scene.instances, puppets, swinging)).encode()).hexdigest()
 
 
 def _camera(compiled: CompiledScene) -> dict[str, Any] | None:
@@ -181,7 +182,7 @@ def _version(compiled: CompiledScene, instance: Instance) -> int:
 @router.get("/bodymap/{instance_id}")
 def map_of(workspace: Space, scene_id: str, instance_id: str) -> HTMLResponse:
     """The body map of one puppet in the scene."""
-    puppet = workspace.puppet(Floor(workspace, scene_id).instance(instance_id).puppet_id)
+    puppet = Floor(workspace, scene_id).puppet_of(instance_id)
     return page("shared/body_map.html", map=body_map(puppet), tips=True)
 
 

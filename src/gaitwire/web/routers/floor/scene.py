@@ -18,12 +18,14 @@ _SETTINGS: dict[str, Any] = {
     "move_length": lambda text: int(text or 0), "creep": int, "grid": lambda text: float(text or 0),
     "snaps": lambda text: text == "true", "ground": lambda text: float(text) if text else None,
     "loop": lambda text: text == "true", "bounce": lambda text: text == "true",
+    "fall": lambda text: float(text) if text else None, "wind": lambda text: float(text or 0),
+    "wind_turn": lambda text: float(text or 0), "gusts": lambda text: float(text or 0) / 100,
 }  # fmt: skip
 
 
 @router.post("/set")
 def set_scene(
-    floor: FloorGestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)]
+    floor: FloorGestures, field: Annotated[str, Form()], value: Annotated[str, Form(max_length=200)] = ""
 ) -> HTMLResponse:
     """Change one of the scene's own settings."""
     before = floor.scene

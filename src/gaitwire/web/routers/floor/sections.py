@@ -16,7 +16,7 @@ from gaitwire.core.owners import owner_name
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
 from gaitwire.core.sound import Sound
-from gaitwire.core.timing.channel import LED, PROPERTIES, OwnerKind
+from gaitwire.core.timing.channel import LEADING_PROPERTIES, LED, PROPERTIES, OwnerKind
 from gaitwire.core.timing.easing.chart import SPACINGS
 from gaitwire.core.timing.mark import Pose
 from gaitwire.formats.sound_files import SUFFIXES
@@ -31,7 +31,9 @@ from gaitwire.services.views import chosen as views
 from gaitwire.services.views.chosen import CurveView
 from gaitwire.services.views.control_card import dial_cards
 from gaitwire.services.views.drift_card import drift_card
+from gaitwire.services.views.led_said import led_row
 from gaitwire.services.views.link_card import LinkCard, limb_value_rows, link_card
+from gaitwire.services.views.loose_card import loose_card
 from gaitwire.services.views.phrase_card import finder, making, use_card
 from gaitwire.services.views.walk_card import walk_card
 from gaitwire.store.documents import list_documents
@@ -190,6 +192,16 @@ def _rolls(chosen: Choice) -> Shown:
     return {"rolls": {"roll": next(own, None)}}
 
 
+def _led(chosen: Choice) -> Shown:
+    found = led_row(chosen.floor, chosen.nodes, chosen.frame)
+    return {"led": found} if found else None
+
+
+def _loose(chosen: Choice) -> Shown:
+    found = loose_card(chosen.floor, chosen.nodes)
+    return {"loose": found} if found else None
+
+
 def _drift(chosen: Choice) -> Shown:
     found = drift_card(chosen.floor, chosen.nodes)
     return {"drift": found} if found else None
@@ -207,7 +219,8 @@ def _offsets(chosen: Choice) -> Shown:
     lone = next(iter(chosen.kinds)) if len(chosen.kinds) == 1 else "bone"
     props = PROPERTIES["pin" if "pin" in chosen.kinds else "bone" if lone == "seat" else lone]
     rows = views.offset_rows(chosen.scene, chosen.cast, chosen.nodes)
-    return {"offsets": rows, "offset_props": [p for p in props.values() if not p.stepped]}
+    added = [p for p in props.values() if not p.stepped and p.name not in LEADING_PROPERTIES]
+    return {"offsets": rows, "offset_props": added}
 
 
 def _parts(chosen: Choice) -> Shown:
@@ -243,6 +256,8 @@ CARD: tuple[Section, ...] = (
     Section("nodes", "links", lambda chosen: {"links": chosen.links} if chosen.links else None),
     Section("nodes", "camera", lambda chosen: {"camera": chosen.camera} if chosen.camera else None),
     Section("nodes", "rolls", _rolls),
+    Section("nodes", "led", _led),
+    Section("nodes", "loose", _loose),
     Section("nodes", "drift", _drift),
     Section("nodes", "hold", _hold),
     Section("nodes", "offsets", _offsets),

@@ -73,7 +73,7 @@ def node_entries(
         for instance, owner in compiled_puppet.nodes.owners:
             away = {"instance": instance, "locked": instance in locked, "hidden": instance in unseen}
             if owner in bones:
-                found.append(_bone(bones[owner], away))
+                found.append({**_bone(bones[owner], away), "swings": owner in compiled_puppet.swinging})
             else:
                 found.append(_pin(pins[owner], away) if owner in pins else None)
     return found

@@ -1,10 +1,26 @@
 // What leads what is chosen, from its card.
 import { post } from "../shared/edits.js";
 
+const KINDS = ["drift", "loose"];
+
 export function installDriving({ base, nodes }) {
-  const drift = (act, values = {}) => post(`${base}/drift${act}`, { nodes: JSON.stringify(nodes()), ...values });
+  const lead = (kind, act, values = {}) => post(`${base}/${kind}${act}`, { nodes: JSON.stringify(nodes()), ...values });
   document.getElementById("card").addEventListener("change", ({ target }) => {
-    if (target.dataset.set === "drift" && target.value.trim()) drift("/set", { field: target.dataset.field, value: target.value });
+    const { set: kind, field } = target.dataset;
+    const emptied = !target.value.trim() && field !== "limit";
+    if (!KINDS.includes(kind) || emptied) return;
+    lead(kind, "/set", { field, value: target.type === "checkbox" ? target.checked : target.value });
   });
-  return { acts: { drift: () => drift(""), "drift-other": () => drift("/other"), "drift-own": () => drift("/own"), "drift-away": () => drift("/remove") } };
+  const acts = KINDS.flatMap((kind) => [
+    [kind, () => lead(kind, "")],
+    [`${kind}-own`, () => lead(kind, "/own")],
+    [`${kind}-away`, () => lead(kind, "/remove")],
+  ]);
+  return {
+    acts: {
+      ...Object.fromEntries(acts),
+      "drift-other": () => lead("drift", "/other"),
+      "loose-drop": () => lead("loose", "/drop"),
+    },
+  };
 }

@@ -37,7 +37,7 @@ export class Wires {
 
   #make(node, index) {
     if (node.kind !== "bone") return this.#makePin(node, index);
-    const kinds = `wire ${node.tag ? `tag-${node.tag}` : ""} ${node.side} ${node.length > 0 ? "" : "group"} ${node.locked ? "locked" : ""}`;
+    const kinds = `wire ${node.tag ? `tag-${node.tag}` : ""} ${node.swings ? "swings" : ""} ${node.side} ${node.length > 0 ? "" : "group"} ${node.locked ? "locked" : ""}`;
     const group = svg("g", { class: kinds, "data-bone": node.id, "data-instance": node.instance }, this.root);
     const item = { node, index, group };
     if (node.length > 0) {

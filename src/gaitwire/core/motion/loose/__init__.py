@@ -1,0 +1,1 @@
+"""What is loose: bones that swing from what carries them, stepped through time."""
