@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 from hypothesis import settings
-from playwright.sync_api import BrowserContext, Page, sync_playwright
+from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 
 from builders.waiting import LONG
 from gaitwire.services.session.workspace import ContentCaches, Workspace
@@ -77,6 +77,7 @@ def chromium() -> Iterator[BrowserContext]:
         )
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         context.set_default_timeout(1000 * LONG)  # a machine may be busy; how fast it is is measured elsewhere
+        expect.set_options(timeout=1000 * LONG)
         yield context
         browser.close()
 

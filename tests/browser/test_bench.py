@@ -215,3 +215,16 @@ def test_what_is_clicked_while_a_gesture_waits_is_chosen_and_stays_so(program):
     program.settled()
     assert pivot(program, "coat")[0] == 151
     expect(page.locator("#card h2")).to_have_text("face")
+
+
+def test_the_card_is_about_the_last_of_many_quick_clicks(program):
+    page = program.bench("Stook")
+    held, let_go = [], []
+    page.route("**/card?*", lambda route: route.continue_() if let_go else held.append(route))  # a slow answer
+    for n, name in enumerate(("coat", "face", "hat", "pole")):
+        row(page, name).locator(".pick").click(modifiers=["ControlOrMeta"] if n else [])
+    patiently(page, lambda: held)
+    let_go.append(True)
+    for route in held:
+        route.continue_()
+    expect(page.locator("#card h2")).to_have_text("4 bones")

@@ -8,6 +8,7 @@ import { typing } from "../shared/common.js";
 import { installCorrecting } from "./correctives.js";
 import { post, remark, settled } from "../shared/edits.js";
 import { Frames } from "../stage/frames.js";
+import { latest } from "../shared/latest.js";
 import { LiveLine } from "../live/line.js";
 import { installLists } from "./lists.js";
 import { installMending } from "./gaps.js";
@@ -30,7 +31,6 @@ const bench = {
   choose, chooseAll, showChosen, drawHints, label, load, setTool,
 };
 let tool = "pick";
-let asking = 0;
 
 // ── what is shown ──
 
@@ -89,14 +89,19 @@ function showChosen() {
   }
   wires.mark(new Set([...chosen.bones, ...chosen.pins]));
   map.mark(chosen.bones);
-  const shown = { ...chosen, entry: bench.entry ? [bench.entry] : [] };
-  const query = Object.entries(shown).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
-  asking += 1;
-  window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", source: "#card", swap: "innerMorph" }).finally(() => { asking -= 1; acts.cardShown(); mending.cardShown(); });
+  card.ask();
   bench.heat.refresh();
   bench.tools.draw.shown();
   drawHints();
 }
+
+const card = latest(async () => {
+  const shown = { ...chosen, entry: bench.entry ? [bench.entry] : [] };
+  const query = Object.entries(shown).map(([kind, ids]) => `${kind}=${[...ids].join(",")}`).join("&");
+  await window.htmx.ajax("GET", `${base}/card?${query}`, { target: "#card", source: "#card", swap: "innerMorph" });
+  acts.cardShown();
+  mending.cardShown();
+});
 
 function choose(kind, id, add) {
   correcting.rest();
@@ -288,6 +293,6 @@ load();
 
 installProbe(stage, wires, {
   get revision() { return bench.model?.revision; },
-  get calm() { return asking === 0; },
+  get calm() { return !card.busy; },
   chosen, live, settled,
 });

@@ -14,6 +14,7 @@ import { current, post, settled } from "../shared/edits.js";
 import { installDriving } from "./driving.js";
 import { installFloorMap } from "./map.js";
 import { installKeys } from "./keys.js";
+import { latest } from "../shared/latest.js";
 import { KeyTimes } from "./keytimes.js";
 import { guideAt } from "../stage/guides.js";
 import { installGuides } from "./guideacts.js";
@@ -201,7 +202,7 @@ function onFrame(frame) {
   if (!player.playing) { later(); bodymap.beads(); onion.renew(); panels.tell("frame"); }
 }
 
-let waiting = 0, showing = null, stale = false;
+let waiting = 0;
 function later() { clearTimeout(waiting); waiting = setTimeout(showCard, 120); }
 
 function onState(playing) {
@@ -227,13 +228,12 @@ function showChosen() {
   showCard();
 }
 
-/** One card at a time, the latest: an older answer must not come over a newer one. */
+const card = latest(fetchCard);
+
 function showCard() {
   clearTimeout(waiting);
   waiting = 0;
-  stale = true;
-  showing ??= (async () => { while (stale) { stale = false; await fetchCard(); } })().finally(() => { showing = null; });
-  return showing;
+  return card.ask();
 }
 
 async function fetchCard() {
@@ -373,7 +373,7 @@ load();
 installProbe(stage, wires, {
   get frame() { return player.frame; },
   get revision() { return info?.revision; },
-  get calm() { return current() && waiting === 0 && showing === null && player.all !== null && !player.loading; },
+  get calm() { return current() && waiting === 0 && !card.busy && player.all !== null && !player.loading; },
   /** The first bone that can be posed. */
   get index0() {
     const aside = new Set(info.instances.filter((one) => one.aside).map(({ instance }) => instance));
