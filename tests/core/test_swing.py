@@ -72,7 +72,7 @@ def test_several_stepped_as_one_swing_as_each_alone():
     every = [Drive.read(drive, swing.links.count) for (swing, _), drive in zip(rows, drives, strict=True)]
     whole = Drive(*(np.concatenate(parts) for parts in zip(*every, strict=True))).rows
     alone = np.concatenate([let_go(swing, drive, 48) for (swing, _), drive in zip(rows, drives, strict=True)])
-    assert let_go(together, whole, 48) == pytest.approx(alone, abs=1e-5)
+    assert let_go(together, whole, 48) == pytest.approx(alone, abs=1e-4)  # degrees
 
 
 def test_held_it_goes_as_it_is_keyed_and_let_go_it_swings():

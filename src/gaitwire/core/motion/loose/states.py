@@ -39,35 +39,29 @@ class Drive(NamedTuple):
 
 
 class State(NamedTuple):
-    """By link (n,): now and a step ago; the drive a frame ago; and which begin newly."""
+    """By link: how it goes on, the drive a frame ago, and which begin newly. In few arrays, as a step must be short."""
 
-    turns: FloatArray
-    turns_before: FloatArray
-    turns_last: FloatArray
-    """Two steps ago."""
-    places: ComplexArray
-    places_before: ComplexArray
-    speeds: ComplexArray
-    speeds_before: ComplexArray
+    turns: FloatArray  # (3, n)
+    """Now, a step ago and two steps ago."""
+    moves: ComplexArray  # (4, n)
+    """Places now and a step ago, speeds now and a step ago."""
     past: FloatArray  # (10n,)
-    fresh: npt.NDArray[np.bool_]
+    fresh: npt.NDArray[np.bool_]  # (n,)
 
     @classmethod
     def read(cls, row: FloatArray, count: int) -> State:
         rows = row.reshape(-1, count)
-        place, place_before, speed, speed_before = rows[3:11:2] + 1j * rows[4:11:2]
-        past, fresh = rows[11:21].reshape(-1), rows[21] > 0
-        return cls(rows[0], rows[1], rows[2], place, place_before, speed, speed_before, past, fresh)
+        return cls(rows[:3], rows[3:7] + 1j * rows[7:11], rows[11:21].reshape(-1), rows[21] > 0)
 
     @property
     def row(self) -> FloatArray:
-        plain = [part for place in self[3:7] for part in (place.real, place.imag)]
-        return np.concatenate([*self[:3], *plain, self.past, self.fresh])
+        return np.concatenate(
+            [self.turns.ravel(), self.moves.real.ravel(), self.moves.imag.ravel(), self.past, self.fresh]
+        )
 
     def where(self, here: npt.NDArray[np.bool_], other: State) -> State:
         """This state, but of some links (n,) another."""
         if not here.any():
             return self
         wide = np.tile(here, 10)
-        masks = (here,) * 7 + (wide, here)
-        return State._make(np.where(m, b, a) for m, a, b in zip(masks, self, other, strict=True))
+        return State._make(np.where(m, b, a) for m, a, b in zip((here, here, wide, here), self, other, strict=True))

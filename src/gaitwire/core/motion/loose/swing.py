@@ -21,7 +21,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.linalg.lapack import dposv
 
-from gaitwire.core.conventions import FloatArray, IntArray
+from gaitwire.core.conventions import FloatArray
 from gaitwire.core.motion.loose.links import ComplexArray, Links, side_by_side
 from gaitwire.core.motion.loose.manner import Manner
 from gaitwire.core.motion.loose.states import Drive, State
@@ -33,7 +33,7 @@ FINE, FINEST = 0.15, 0.04
 UNDAMPED = 0.02
 """Shares of critical from which on a swing is damped."""
 
-STEPS = (4, 8, 16)
+STEPS = (3, 6, 12, 24)
 """Steps in a frame: few sorts, so that things may be stepped as one."""
 
 CUT = 1.0
@@ -45,7 +45,7 @@ HOLDS = 3.0
 _ROUNDS, _SETTLING = 12, 300
 """Most rounds of a step, and of settling."""
 
-_CLOSE, _SAME = 5e-4, 1e-6
+_CLOSE, _SAME = 2e-3, 1e-6
 """Radians by which the last round turns a link: the error is their square, or they, where the energy is not convex."""
 
 _WILDEST = 0.7
@@ -57,7 +57,13 @@ _FASTEST = 30.0
 _STOP = 30.0
 """Swings a second of the spring at a limit."""
 
-_NONE = np.zeros(1)
+_FOUR = np.ones(4, complex)
+
+_GOES_ON = np.array([[4 / 3, -1 / 3, 0.0], [2.0, -3.0, 1.0]])
+"""From the turns of three steps: where a step comes by in their difference, and how much they turn next."""
+
+_BACKWARD = np.array([-2.0, 0.5], complex)
+"""Shares of the last two places in the difference that is a speed, times the step."""
 
 _HELD = 1e-6
 """The share from which on a thing is loose at all."""
@@ -67,19 +73,21 @@ class _Frames(NamedTuple):
     """What drives the steps of F frames, as it is at the end of each."""
 
     arms: ComplexArray  # (F, steps, n, n)
+    """Weighed by the root of what draws each tip, as it need not be in each round then."""
     roots: ComplexArray  # (F, steps, n)
-    blown: ComplexArray  # (F, steps, n)
-    """How far fall and air take each tip."""
+    hangs: ComplexArray  # (F, steps, n)
+    """From where fall and air take each tip to its root, weighed likewise."""
     share: FloatArray | None  # (F, steps, n), or all loose
 
 
 class _Sizes(NamedTuple):
     """Of a step, by link (n,)."""
 
-    weight: FloatArray
-    """What draws a tip to where it would come."""
-    runs: FloatArray
-    """Seconds for which it goes on as it did, against eight times its speed."""
+    draws: FloatArray
+    """The root of what draws a tip to where it would come."""
+    undraws: FloatArray
+    carries: ComplexArray  # (4, n)
+    """What its places and speeds make of where it would come, weighed likewise."""
     falls: FloatArray
     """Seconds squared by which it falls."""
     taken: FloatArray
@@ -128,7 +136,8 @@ class Swing(Stepper):
         still = np.zeros(links.count)
         pull = links.masses * (at.fall + manner.air * at.air)
         stiff = self._springs[0] + np.diag(self._held(at.share)[0])
-        turns = self._least(still, links.arms(at.pivots, at.tips), still, still, pull, stiff, still, _SETTLING)
+        arms = links.arms(at.pivots, at.tips)
+        turns = self._least(still, arms, -pull, stiff, still, _SETTLING, drawn=False)
         return self.begun(turns, drive)
 
     def begun(self, turns: FloatArray, drive: FloatArray) -> FloatArray:
@@ -142,7 +151,7 @@ class Swing(Stepper):
             now = now.where(now.fresh, self._moving(now, before, after))
         cut = self._cut(np.stack([now.past, before, after], axis=1))[0]
         mirrored = Drive.read(before, count).sense != Drive.read(after, count).sense
-        begun = self._begun(np.where(mirrored, -now.turns, now.turns), after)
+        begun = self._begun(np.where(mirrored, -now.turns[0], now.turns[0]), after)
         wide = np.tile(cut, 10)
         calm = np.stack([np.where(wide, after, now.past), np.where(wide, after, before), after], axis=1)
         return self._through(now, self._prepared(calm), 0)._replace(past=before).where(cut, begun).row
@@ -166,18 +175,16 @@ class Swing(Stepper):
         share = np.arange(1, self.steps + 1) / self.steps
         rows = before + share * (after - past) / 2 + share**2 * (after - 2 * before + past) / 2
         at = Drive._make(np.moveaxis(row, 0, -1) for row in Drive.read(rows, self.links.count))  # (F, steps, n)
-        return _Frames(
-            self.links.arms(at.pivots, at.tips), at.pivots[..., self.links.roots],
-            self._sizes.falls * at.fall + self._sizes.taken * at.air,
-            at.share if (at.share < 1).any() else None,
-        )  # fmt: skip
+        sizes, roots = self._sizes, at.pivots[..., self.links.roots]
+        arms = self.links.arms(at.pivots, at.tips) * sizes.draws[:, None]
+        hangs = sizes.draws * (roots - sizes.falls * at.fall - sizes.taken * at.air)
+        return _Frames(arms, roots, hangs, at.share if (at.share < 1).any() else None)
 
     def _through(self, now: State, frames: _Frames, frame: int) -> State:
         """One frame on."""
-        arms, roots, blown = (row[frame] for row in frames[:3])
-        stiff = self._stiff(None if frames.share is None else frames.share[frame])
-        for n, (spring, damper) in enumerate(stiff):
-            now = self._stepped(now, arms[n], roots[n], blown[n], spring, damper)
+        arms, roots, hangs = (row[frame] for row in frames[:3])
+        for n, springs in enumerate(self._held_springs(None if frames.share is None else frames.share[frame])):
+            now = self._stepped(now, arms[n], roots[n], hangs[n], *springs)
         return now
 
     def values(self, states: FloatArray, drive: FloatArray) -> FloatArray:
@@ -191,23 +198,25 @@ class Swing(Stepper):
         return float((self.links.carried_by @ (apart * self.links.lengths)).max(initial=0.0))
 
     def _stepped(
-        self, now: State, arms: ComplexArray, roots: ComplexArray, blown: ComplexArray, spring: FloatArray,
+        self, now: State, arms: ComplexArray, roots: ComplexArray, hangs: ComplexArray, stiff: FloatArray,
         damper: FloatArray,
     ) -> State:  # fmt: skip
-        """One step on, with arms (n, n), roots (n,), and springs and dampers (n, n) as they are at its end."""
-        step, sizes = self._step, self._sizes  # a step is a few small calls: each counts
-        gone = (4 * now.places - now.places_before) / 3
-        aim = gone + sizes.runs * (8 * now.speeds - 2 * now.speeds_before) + blown
-        moment = damper @ ((4 * now.turns - now.turns_before) / 3)
-        goes_on = 2 * now.turns - 3 * now.turns_before + now.turns_last
-        begun = now.turns + np.maximum(np.minimum(goes_on, _WILDEST), -_WILDEST)
-        turns = self._least(begun, arms, roots - aim, sizes.weight, _NONE, spring + damper, moment, _ROUNDS)
-        places = roots + (arms * np.exp(1j * turns)).sum(axis=1)
-        speeds = (1.5 * places - 2 * now.places + 0.5 * now.places_before) / step
-        wild = np.abs(speeds) / sizes.fastest
-        if wild.max() > 1:
-            speeds = speeds / np.maximum(wild, 1.0)
-        return State(turns, now.turns, now.turns_before, places, now.places, speeds, now.speeds, now.past, now.fresh)
+        """One step on, with what is of its end: frames' rows, and springs with dampers, and dampers (n, n)."""
+        sizes, turned, moved = self._sizes, now.turns, now.moves
+        weighed = hangs - _FOUR.dot(sizes.carries * moved)
+        comes_by, goes_on = _GOES_ON.dot(turned)
+        begun = turned[0] + np.maximum(np.minimum(goes_on, _WILDEST), -_WILDEST)
+        turns = np.empty_like(turned)
+        turns[0] = self._least(begun, arms, weighed, stiff, damper.dot(comes_by), _ROUNDS)
+        turns[1:] = turned[:2]
+        moves = np.empty_like(moved)
+        moves[0] = roots + arms.dot(np.exp(1j * turns[0])) * sizes.undraws
+        moves[1], moves[3] = moved[0], moved[2]
+        moves[2] = (1.5 * moves[0] + _BACKWARD.dot(moved[:2])) / self._step
+        wild = np.abs(moves[2]) / sizes.fastest
+        if max(wild.tolist()) > 1:
+            moves[2] /= np.maximum(wild, 1.0)
+        return State(turns, moves, now.past, now.fresh)
 
     @cached_property
     def _sizes(self) -> _Sizes:
@@ -215,9 +224,11 @@ class Swing(Stepper):
         long, manner = 2 / 3 * self._step, self.manner
         heavy, slowed = 1 / long**2, manner.air / long
         own = heavy / (heavy + slowed)
+        draws, runs = np.sqrt(self.links.masses * (heavy + slowed)), own * self._step / 9
+        carries = np.stack([np.full_like(runs, 4 / 3), np.full_like(runs, -1 / 3), 8 * runs, -2 * runs])
         return _Sizes(
-            self.links.masses * (heavy + slowed), own * self._step / 9, own * long**2,
-            slowed / (heavy + slowed) * long, np.maximum(_FASTEST * self.rate * self.links.reach, 1e-9),
+            draws, 1 / draws, (draws * carries).astype(np.complex128), own * long**2, slowed / (heavy + slowed) * long,
+            np.maximum(_FASTEST * self.rate * self.links.reach, 1e-9),
         )  # fmt: skip
 
     @cached_property
@@ -225,13 +236,18 @@ class Swing(Stepper):
         """Stiffness of each link's spring (n,). A string that nothing pulls stays where it is put."""
         return np.asarray(((2 * np.pi * self.manner.stiffness) ** 2 + 1e-6) * self.links.firmness)
 
-    def _stiff(self, share: FloatArray | None) -> Sequence[tuple[FloatArray, FloatArray]]:
-        """Springs and dampers (n, n) of each step, with a share (steps, n) of looseness."""
+    def _held_springs(self, share: FloatArray | None) -> Sequence[tuple[FloatArray, FloatArray]]:
+        """Springs with dampers, and dampers (n, n) of each step, with a share (steps, n) of looseness."""
         spring, damper = self._springs
         if share is None:
-            return [(spring, damper)] * self.steps
-        held = (self._held(row) for row in share)
-        return [(spring + np.diag(hold), damper + np.diag(slow)) for hold, slow in held]
+            return [self._all_loose] * self.steps
+        held = ((np.diag(hold), damper + np.diag(slow)) for hold, slow in map(self._held, share))
+        return [(spring + hold + slowed, slowed) for hold, slowed in held]
+
+    @cached_property
+    def _all_loose(self) -> tuple[FloatArray, FloatArray]:
+        spring, damper = self._springs
+        return spring + damper, damper
 
     def _held(self, share: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Stiffness, and critical damping over a step (n,) each, of what holds links that are not all loose."""
@@ -241,36 +257,35 @@ class Swing(Stepper):
         return own * inertias, 2 * np.sqrt(own) * inertias / (2 / 3 * self._step)
 
     def _least(
-        self, turns: FloatArray, arms: ComplexArray, base: ComplexArray | FloatArray, weight: FloatArray,
-        pull: ComplexArray | FloatArray, stiff: FloatArray, moment: FloatArray, rounds: int,
+        self, turns: FloatArray, arms: ComplexArray, base: ComplexArray, stiff: FloatArray, moment: FloatArray,
+        rounds: int, drawn: bool = True,
     ) -> FloatArray:  # fmt: skip
-        """The turns (n,) that make an energy least: of tips about -`base` by `weight`, under a pull, and of springs.
+        """The turns (n,) that make an energy least: of tips, drawn to -`base`, and of springs.
 
-        Newton's method; where the energy of a turn is not convex, its curvature is taken as none.
+        Where nothing is drawn, `base` is what pulls at the tips, the other way. Newton's method; where the
+        energy is not convex, the curvature of what draws links inwards is taken as none.
         """
-        diagonal = self._diagonal
+        every, count = np.ones(len(turns), complex), len(turns)
         for _ in range(rounds):
             turned = arms * np.exp(1j * turns)
             back = turned.conj()
-            force = weight * (base + turned.sum(axis=1)) - pull
-            torque = force @ back
-            hessian = ((back.T * weight) @ turned).real + stiff
-            drawn = -torque.real  # what draws a tip outwards steadies its link
-            convex = bool(drawn.min() >= 0)
-            hessian[diagonal, diagonal] += drawn if convex else np.maximum(drawn, 0.0)
-            slope = torque.imag + stiff @ turns - moment
+            torque = (base + turned.dot(every) if drawn else base).dot(back)
+            hessian = (back.T @ turned).real + stiff if drawn else stiff.copy()
+            outwards = -torque.real  # what draws a tip outwards steadies its link
+            diagonal = hessian.reshape(-1)[:: count + 1]
+            diagonal += outwards
+            slope = torque.imag + stiff.dot(turns) - moment
             if self._limited:
                 self._stop(turns, slope, hessian)
-            _, by, _ = dposv(hessian, slope)
-            most = float(max(by.max(), -by.min()))
+            _, by, saddle = dposv(hessian, slope)
+            if saddle:
+                diagonal -= np.minimum(outwards, 0.0)
+                _, by, _ = dposv(hessian, slope)
+            most = max(map(abs, by.tolist()))
             turns = turns - (by if most < _WILDEST else by * (_WILDEST / most))
-            if most < (_CLOSE if convex else _SAME):
+            if most < (_SAME if saddle else _CLOSE):
                 break
         return turns
-
-    @cached_property
-    def _diagonal(self) -> IntArray:
-        return np.arange(self.links.count)
 
     @cached_property
     def _limited(self) -> bool:
@@ -290,28 +305,30 @@ class Swing(Stepper):
         """Newly begun: at rest against what carries it."""
         places = self._tips(turns, drive)
         still = np.zeros_like(places)
-        return State(turns, turns, turns, places, places, still, still, drive, np.ones(len(turns), bool))
+        moves = np.stack([places, places, still, still])
+        return State(np.stack([turns] * 3), moves, drive, np.ones(len(turns), bool))
 
     def _moving(self, now: State, before: FloatArray, after: FloatArray) -> State:
         """What is newly begun, with the speed of what carries it, as it would have come here.
 
         Of itself it does not turn yet, but it is pulled: a step ago it was as far away as that takes in a step.
         """
-        step, links = self._step, self.links
+        step, links, turns = self._step, self.links, now.turns[0]
         at = Drive.read(before, links.count)
-        speeds = (self._tips(now.turns, after) - self._tips(now.turns, before)) * self.rate
-        turned = links.arms(at.pivots, at.tips) * np.exp(1j * now.turns)
+        speeds = (self._tips(turns, after) - self._tips(turns, before)) * self.rate
+        turned = links.arms(at.pivots, at.tips) * np.exp(1j * turns)
         pull = links.masses * (at.fall + self.manner.air * (at.air - speeds))
         hold, _ = self._held(at.share)
         inertia = ((turned.conj().T * links.masses) @ turned).real + np.diag(1e-9 * links.inertias + hold * step**2)
-        torque = (pull @ turned.conj()).imag - self._springs[0] @ now.turns - hold * now.turns
+        torque = (pull @ turned.conj()).imag - self._springs[0] @ turns - hold * turns
         _, gained, _ = dposv(inertia, torque)
-        turns_before = now.turns + gained * step**2 / 2
+        turns_before = turns + gained * step**2 / 2
         places_before = self._tips(turns_before, before - (after - before) / self.steps)
         speeds_before = speeds - 1j * (turned @ gained) * step
         return State(
-            now.turns, turns_before, now.turns + 2 * gained * step**2, now.places, places_before, speeds,
-            speeds_before, 2 * before - after, np.zeros(links.count, bool),
+            np.stack([turns, turns_before, turns + 2 * gained * step**2]),
+            np.stack([now.moves[0], places_before, speeds, speeds_before]), 2 * before - after,
+            np.zeros(links.count, bool),
         )  # fmt: skip
 
     def _cut(self, drive: FloatArray) -> npt.NDArray[np.bool_]:
