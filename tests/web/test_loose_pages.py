@@ -57,6 +57,30 @@ def test_what_is_chosen_swings_is_set_and_is_stiff_again(client, stage):
     assert post_to_floor(client, scene, "loose", nodes=json.dumps([[stage.who, stage.who]])).status_code == 422
 
 
+def test_all_are_led_as_the_first_of_them_is(client, stage):
+    scene, names = stage.floor.scene, ["plait", "basket", "apron"]
+    chosen = [stage.node(name) for name in names]
+    nodes = json.dumps(chosen)
+
+    def found(kind):
+        by_owner = {d.owner_id: d.settings for d in stage.floor.scene.drivers if d.settings.kind == kind}
+        return [by_owner.get(owner) for _, owner in chosen]
+
+    post_to_floor(client, scene, "loose", nodes=json.dumps(chosen[1:2]))
+    post_to_floor(client, scene, "loose/set", nodes=nodes, field="damping", value="70")
+    assert "all like basket" in post_to_floor(client, scene, "card", nodes=nodes, frame="0").text
+    assert post_to_floor(client, scene, "loose/alike", nodes=nodes).status_code == 200
+    assert [loose.damping for loose in found("loose")] == [0.7] * 3
+    assert "all like" not in post_to_floor(client, scene, "card", nodes=nodes, frame="0").text
+    assert post_to_floor(client, scene, "loose/alike", nodes=nodes).status_code == 422
+    post_to_floor(client, scene, "drift", nodes=json.dumps(chosen[:2]))
+    post_to_floor(client, scene, "drift/set", nodes=json.dumps(chosen[:1]), field="skew", value="4")
+    post_to_floor(client, scene, "drift/set", nodes=json.dumps(chosen[:1]), field="turn", value="0")
+    assert post_to_floor(client, scene, "drift/alike", nodes=nodes).status_code == 200
+    assert [drift.amounts for drift in found("drift")] == [{"skew": 4.0}] * 3
+    assert len({drift.seed for drift in found("drift")}) == 3
+
+
 def test_the_scene_offers_its_weather_once_something_swings(client, stage):
     scene = stage.floor.scene
 

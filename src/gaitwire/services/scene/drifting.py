@@ -12,8 +12,8 @@ from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.drivers.drift import MOST, Drift, display_of
 from gaitwire.core.owners import owner_name
 from gaitwire.core.timing.channel import PROPERTIES, OwnerKind
-from gaitwire.services.scene.gestures import Draft, gesture
-from gaitwire.services.scene.led import driver_of, lead, without
+from gaitwire.services.scene.gestures import Draft, Floor, gesture
+from gaitwire.services.scene.led import driver_of, lead, settings_of, without
 from gaitwire.services.scene.own_keys import ALLOWED, KeysMade, own_course, worst_of
 from gaitwire.services.session.revising import revised
 
@@ -46,6 +46,15 @@ def put_drift(
     if not nodes:
         raise InvalidInputError("Nothing is chosen.", "Choose what is to drift first.")
     return lead(draft, nodes, Drift, lambda node, known: _drift(draft, node, known, amounts or {}, changes, seed))
+
+
+def drift_like(floor: Floor, nodes: Sequence[Node], like: Drift) -> list[str]:
+    """Let some things drift as far and as often as something does, each along its own way."""
+    none = dict.fromkeys(like.amounts, 0.0)
+    for node in nodes:
+        known = settings_of(floor, node, Drift)
+        none |= dict.fromkeys(known.amounts if known else USUAL.get(floor.owner_kind(*node), {}), 0.0)
+    return put_drift(floor, nodes, none | like.amounts, like.changes)
 
 
 def _drift(

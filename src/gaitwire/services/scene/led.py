@@ -30,6 +30,14 @@ def settings_of(floor: SceneState, node: Node, kind: type[S]) -> S | None:
     return found.settings if found is not None and isinstance(found.settings, kind) else None
 
 
+def example(floor: SceneState, nodes: Sequence[Node], kind: type[BaseModel]) -> Node | None:
+    """The first of some things that is led in a way, unless all of them are led as it is; seeds are their own."""
+    found = [settings_of(floor, node, kind) for node in nodes]
+    ways = [settings and settings.model_dump(exclude={"seed"}) for settings in found]
+    first = next((n for n, way in enumerate(ways) if way), None)
+    return None if first is None or all(way == ways[first] for way in ways) else nodes[first]
+
+
 def swinging_in(floor: SceneState, instance_id: str) -> frozenset[str]:
     """Ids of a puppet's bones that swing by themselves: no walk, hop or weight swings them besides."""
     puppet = floor.puppet_of(instance_id)

@@ -16,7 +16,7 @@ from gaitwire.core.motion.loose.owners import swinging_under
 from gaitwire.core.motion.loose.settings import Loose
 from gaitwire.core.timing.channel import NODE_PROPERTIES, Channel
 from gaitwire.core.timing.key import Key
-from gaitwire.services.scene.gestures import Draft, SceneState, gesture
+from gaitwire.services.scene.gestures import Draft, Floor, SceneState, gesture
 from gaitwire.services.scene.led import driver_of, lead, settings_of, without
 from gaitwire.services.scene.own_keys import ALLOWED, KeysMade, own_course, worst_of
 from gaitwire.services.session.revising import revised
@@ -30,6 +30,11 @@ def put_loose(draft: Draft, /, nodes: Sequence[Node], **values: Any) -> list[str
     if not nodes:
         raise InvalidInputError("Nothing is chosen.", "Choose the bones that are to swing first.")
     return lead(draft, nodes, Loose, lambda node, known: _swung(draft, node, revised(known or Loose(), values)))
+
+
+def loose_like(floor: Floor, nodes: Sequence[Node], like: Loose) -> list[str]:
+    """Let bones swing as one does. Raises InvalidInputError for what cannot."""
+    return put_loose(floor, nodes, **like.model_dump(exclude={"kind"}))
 
 
 def _swung(floor: SceneState, node: Node, settings: Loose) -> Loose:

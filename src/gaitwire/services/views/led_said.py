@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 import numpy as np
+from pydantic import BaseModel
 
 from gaitwire.core.addresses import Node
 from gaitwire.core.motion.drivers.driver import Driver
 from gaitwire.core.motion.loose.owners import swinging_of
 from gaitwire.core.motion.loose.settings import Loose
+from gaitwire.core.owners import owner_name
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.timing.channel import PROPERTIES
 from gaitwire.core.tolerances import TIME
 from gaitwire.services.scene.gestures import SceneState
+from gaitwire.services.scene.led import example
 from gaitwire.services.views.chosen import ValueRow
 from gaitwire.services.views.drift_card import drift_said
 from gaitwire.services.views.loose_card import loose_said
@@ -32,6 +35,12 @@ def led_said(drivers: Iterable[Driver], puppet: Puppet | None) -> dict[str, str]
         for bone in swinging_of(puppet, [driver]) - found.keys() if puppet else ():
             found[bone] = [f"swings with {names.get(driver.owner_id, '')}"]
     return {owner: "; ".join(rows) for owner, rows in found.items()}
+
+
+def example_name(floor: SceneState, nodes: Sequence[Node], kind: type[BaseModel]) -> str | None:
+    """What the one is called as which all that is chosen may be led."""
+    first = example(floor, nodes, kind)
+    return None if first is None else owner_name(floor.scene, floor.workspace.cast(floor.scene), first)
 
 
 def led_row(floor: SceneState, nodes: Sequence[Node], frame: float) -> ValueRow | None:

@@ -21,15 +21,18 @@ class LooseUnit(NamedTuple):
     short: str
     label: str
     factor: float = 1.0
+    low: float = 0.0
+    high: float = 100.0
+    """Between which a slider has it; more can be typed."""
 
 
 LOOSE_UNITS: Mapping[str, LooseUnit] = {
-    "stiffness": LooseUnit("swings /s", "stiffness, swings a second; 0 is a string"),
+    "stiffness": LooseUnit("swings /s", "stiffness, swings a second; 0 is a string", high=6.0),
     "damping": LooseUnit("damping %", "damping, % of what just keeps it from swinging", 100.0),
-    "weight": LooseUnit("weight %", "weight, % of the scene's fall", 100.0),
-    "direction": LooseUnit("falls °", "the direction in which it falls, ° from straight down"),
-    "wind": LooseUnit("wind %", "wind and air, % of the scene's", 100.0),
-    "limit": LooseUnit("limit °", "limit, ° by which a bone leaves its own shape; none where empty"),
+    "weight": LooseUnit("weight %", "weight, % of the scene's fall", 100.0, high=300.0),
+    "direction": LooseUnit("falls °", "the direction in which it falls, ° from straight down", low=-180.0, high=180.0),
+    "wind": LooseUnit("wind %", "wind and air, % of the scene's", 100.0, high=300.0),
+    "limit": LooseUnit("limit °", "limit, ° by which a bone leaves its own shape; none where empty", high=180.0),
 }
 
 

@@ -13,9 +13,9 @@ from gaitwire.core.addresses import Node
 from gaitwire.core.errors import InvalidInputError
 from gaitwire.core.motion.drivers.drift import Drift, display_of
 from gaitwire.core.motion.loose.settings import Loose
-from gaitwire.services.scene.drifting import drifting, make_drift_own, put_drift
-from gaitwire.services.scene.led import driver_of, remove_drivers
-from gaitwire.services.scene.loose_ends import drop_turns, make_loose_own, put_loose
+from gaitwire.services.scene.drifting import drift_like, drifting, make_drift_own, put_drift
+from gaitwire.services.scene.led import driver_of, example, remove_drivers, settings_of
+from gaitwire.services.scene.loose_ends import drop_turns, loose_like, make_loose_own, put_loose
 from gaitwire.services.scene.own_keys import KeysMade
 from gaitwire.services.views.drift_card import CHANGES
 from gaitwire.services.views.loose_card import LOOSE_UNITS
@@ -26,17 +26,19 @@ router = APIRouter(prefix="/floor/{scene_id}")
 
 
 class _Lead(NamedTuple):
-    """One way to lead: its settings, what puts it, what makes keys of it, and what these keep to."""
+    """One way to lead: its settings, what puts it, as something has it or by itself, what makes keys of it, and
+    what these keep to."""
 
     settings: type[Drift | Loose]
     put: Callable[..., object]
+    like: Callable[..., object]
     own: Callable[..., KeysMade]
     said: str
 
 
 _LEADS = {
-    "drift": _Lead(Drift, put_drift, make_drift_own, "the drift"),
-    "loose": _Lead(Loose, put_loose, make_loose_own, "the swing"),
+    "drift": _Lead(Drift, put_drift, drift_like, make_drift_own, "the drift"),
+    "loose": _Lead(Loose, put_loose, loose_like, make_loose_own, "the swing"),
 }
 
 
@@ -52,6 +54,16 @@ def _offer(kind: str, way: _Lead) -> None:
     def lead(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
         """Lead what is chosen, as far as it is not yet."""
         way.put(floor, _led(floor, nodes, kind, so=False))
+        return all_wires(floor)
+
+    @router.post(f"/{kind}/alike")
+    def alike(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
+        """Lead all that is chosen as the first is that is led so."""
+        chosen = read_nodes(nodes)
+        first = example(floor, chosen, way.settings)
+        if first is None:
+            raise InvalidInputError("All that is chosen is alike.", "Choose one that is led, and others.")
+        way.like(floor, [node for node in chosen if node != first], settings_of(floor, first, way.settings))
         return all_wires(floor)
 
     @router.post(f"/{kind}/own")

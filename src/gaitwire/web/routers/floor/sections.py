@@ -12,6 +12,8 @@ from typing import Any, Literal, NamedTuple
 
 from gaitwire.core.addresses import Bead, Node
 from gaitwire.core.evaluate import CompiledScene
+from gaitwire.core.motion.drivers.drift import Drift
+from gaitwire.core.motion.loose.settings import Loose
 from gaitwire.core.owners import owner_name
 from gaitwire.core.puppet.model import Puppet
 from gaitwire.core.scene import Instance, Scene
@@ -31,7 +33,7 @@ from gaitwire.services.views import chosen as views
 from gaitwire.services.views.chosen import CurveView
 from gaitwire.services.views.control_card import dial_cards
 from gaitwire.services.views.drift_card import drift_card
-from gaitwire.services.views.led_said import led_row
+from gaitwire.services.views.led_said import example_name, led_row
 from gaitwire.services.views.link_card import LinkCard, limb_value_rows, link_card
 from gaitwire.services.views.loose_card import loose_card
 from gaitwire.services.views.phrase_card import finder, making, use_card
@@ -199,12 +201,12 @@ def _led(chosen: Choice) -> Shown:
 
 def _loose(chosen: Choice) -> Shown:
     found = loose_card(chosen.floor, chosen.nodes)
-    return {"loose": found} if found else None
+    return {"loose": found, "loose_like": example_name(chosen.floor, chosen.nodes, Loose)} if found else None
 
 
 def _drift(chosen: Choice) -> Shown:
     found = drift_card(chosen.floor, chosen.nodes)
-    return {"drift": found} if found else None
+    return {"drift": found, "drift_like": example_name(chosen.floor, chosen.nodes, Drift)} if found else None
 
 
 def _hold(chosen: Choice) -> Shown:
