@@ -14,7 +14,15 @@ def chain(count=1, length=100.0, leans=0.0, fall=2400j, **manner):
     """A chain of links that hangs, or leans by some degrees, and how it is driven while nothing moves (10n,)."""
     along = length * 1j * np.exp(-1j * np.radians(leans))
     pivots = along * np.arange(count)
-    every = {"stiffness": 0.0, "damping": 0.0, "weight": abs(fall), "air": 0.0, "limit": np.inf, **manner}
+    every = {
+        "stiffness": 0.0,
+        "damping": 0.0,
+        "weight": abs(fall),
+        "air": 0.0,
+        "limit": np.inf,
+        "floor": np.inf,
+        **manner,
+    }
     rows = (np.full(count, value) for value in every.values())
     links = links_of(range(-1, count - 1), pivots, pivots + along)
     ones = np.ones(count)

@@ -86,6 +86,26 @@ def test_held_it_goes_as_it_is_keyed_and_let_go_it_swings():
     assert np.abs(let_go(swing, half, 48)).max() < 0.6 * np.abs(let_go(swing, moved(drive, WALKED), 48)).max()
 
 
+def test_a_rope_that_is_let_down_lies_on_the_floor_and_lifts_off_again():
+    swing, drive = chain(12, 20.0, floor=340.0, damping=0.05)
+    down = 160j * np.clip((np.arange(96) - 12) / 36, 0, 1) - 160j * np.clip((np.arange(96) - 60) / 24, 0, 1)
+    driven = moved(drive, down)
+    turns = let_go(swing, driven, 96)
+    every = Drive.read(driven, 12)
+    arms = swing.links.arms(every.pivots.T, every.tips.T) * np.exp(1j * turns.T)[:, None, :]
+    tips = every.pivots[0][:, None] + arms.sum(axis=2)
+    assert tips.imag.max() < 340 + 3.0  # it gives a little, for a frame, where the rope lands on its end
+    assert tips[56].imag.max() < 340 + 0.2
+    assert (tips[56].imag > 339).sum() == 3  # of 240, 180 hang and 60 lie
+    assert tips[-1].imag.max() < 290  # drawn up again
+
+
+def test_where_its_carrier_goes_through_the_floor_it_hangs_below():
+    swing, drive = chain(3, 40.0, floor=150.0, damping=0.3)
+    turns = let_go(swing, moved(drive, 200j * np.clip(np.arange(144) / 24, 0, 1)), 144)
+    assert np.isfinite(turns).all() and np.abs(np.sin(turns[:, -1])).max() < 0.05
+
+
 def test_a_cut_takes_it_along_and_a_hop_does_not():
     swing, drive = drawn(0, 2)
     reach = swing.links.reach[0]

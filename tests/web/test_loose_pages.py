@@ -29,10 +29,10 @@ def test_what_is_chosen_swings_is_set_and_is_stiff_again(client, stage):
     assert post_to_floor(client, scene, "loose/set", nodes=nodes, field="damping", value="40").status_code == 200
     assert post_to_floor(client, scene, "loose", nodes=nodes).status_code == 200  # the first one stays as it was set
     assert [loose.damping for loose in found()] == [0.4, 0.25]
-    for field, value in (("stiffness", "2,5"), ("limit", "30"), ("bends", "false")):
+    for field, value in (("stiffness", "2,5"), ("limit", "30"), ("bends", "false"), ("off_floor", "true")):
         assert post_to_floor(client, scene, "loose/set", nodes=nodes, field=field, value=value).status_code == 200
     assert found()[1].model_dump(exclude={"damping"}) == {
-        "kind": "loose", "bends": False, "stiffness": 2.5, "as_drawn": True, "weight": 1, "direction": 0, "wind": 1, "limit": 30,
+        "kind": "loose", "bends": False, "stiffness": 2.5, "as_drawn": True, "weight": 1, "direction": 0, "wind": 1, "limit": 30, "off_floor": True,
     }  # fmt: skip
     assert 'placeholder="differ"' in card() and 'value="2.5"' in card()
     assert post_to_floor(client, scene, "loose/set", nodes=nodes, field="limit", value="").status_code == 200

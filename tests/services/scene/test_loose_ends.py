@@ -16,6 +16,7 @@ from gaitwire.services.scene.hops import plan_hop, usual_hop
 from gaitwire.services.scene.led import remove_drivers, settings_of
 from gaitwire.services.scene.links import hitch_nodes
 from gaitwire.services.scene.loose_ends import drop_turns, make_loose_own, put_loose, swinging, turned_by_hand
+from gaitwire.services.scene.posing import set_values
 from gaitwire.services.scene.walk_keys import put_walk
 from gaitwire.services.scene.walks import put_gait
 from gaitwire.services.scene.weight import weigh_down
@@ -58,6 +59,30 @@ def test_on_one_press_nothing_changes_while_nothing_moves(stage):
     put_loose(stage.floor, [stage.node(name) for name in LOOSE])
     for name in (*LOOSE, "plait 2", "scarf tail 3"):
         assert stage.played(name) == pytest.approx(0, abs=0.01), name
+
+
+def test_it_lies_on_the_floor_it_is_lowered_to_and_never_higher_than_it_is_drawn(stage):
+    set_values(stage.floor, 0.0, {stage.slot(stage.who, "shift_y"): 0.0})
+    put_loose(stage.floor, [stage.node("plait")], stiffness=0.0, as_drawn=False, off_floor=True)
+    names = ("plait", "plait 2")
+
+    def lowest(frame):
+        found = stage.at(frame)
+        tips = []
+        for name in names:
+            bone = stage.bones[name]
+            a, b, _, _, _, f = found.nodes[0, found.node_keys.index(stage.node(name))]
+            tips.append(f + bone.length * (b * np.cos(np.radians(bone.angle)) + a * np.sin(np.radians(bone.angle))))
+        return max(tips)
+
+    pivot = stage.at(0.0).nodes[0, stage.at(0.0).node_keys.index(stage.node("plait")), 5]
+    set_values(stage.floor, 40.0, {stage.slot(stage.who, "shift_y"): 640.0 - pivot - 15.0})
+    assert lowest(44.0) < 640 + 1
+    put_loose(stage.floor, [stage.node("plait")], off_floor=False)
+    assert lowest(44.0) > 640 + 15
+    update_scene(stage.floor, ground=None)
+    put_loose(stage.floor, [stage.node("plait")], off_floor=True)
+    assert lowest(44.0) > 640 + 15  # there is no floor
 
 
 def test_it_swings_late_after_the_body_and_comes_to_rest(stage):

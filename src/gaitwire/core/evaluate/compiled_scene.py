@@ -67,7 +67,7 @@ def compile_scene(
             instance, puppet, channels, loop, frozenset(own), offsets, _pose_times(scene, instance, channels),
             *_links(scene, instance.id), told(own_uses(scene, instance.id), phrases or {}, scene.frames),
             tuple(sorted((t for t in scene.turns if t.instance_id == instance.id), key=lambda t: t.time)),
-            any(p.instance_id == instance.id for p in scene.poses), *_led(scene, instance.id),
+            any(p.instance_id == instance.id for p in scene.poses), *_led(scene, instance),
         )  # fmt: skip
         kept = known.get(instance.id)
         same = kept is not None and kept.source == source
@@ -124,11 +124,13 @@ def _links(
     )
 
 
-def _led(scene: Scene, instance_id: str) -> tuple[tuple[Driver, ...], float, Weather]:
+def _led(scene: Scene, instance: Instance) -> tuple[tuple[Driver, ...], float, Weather]:
     """What leads parts of an instance, the frames a second by which it goes, and the weather in which."""
-    drivers = tuple(d for d in scene.drivers if d.instance_id == instance_id)
-    loose = any(isinstance(d.settings, Loose) for d in drivers)
-    return drivers, float(scene.rate) if drivers else 0.0, scene.weather if loose else Weather()
+    drivers = tuple(d for d in scene.drivers if d.instance_id == instance.id)
+    if not any(isinstance(d.settings, Loose) for d in drivers):
+        return drivers, float(scene.rate) if drivers else 0.0, Weather()
+    weather = scene.weather._replace(floor=scene.floor_under(instance))
+    return drivers, float(scene.rate), weather
 
 
 def _pose_times(scene: Scene, instance: Instance, channels: KeyedChannels) -> tuple[float, ...]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gaitwire.core.conventions import IntArray
+from gaitwire.core.conventions import FloatArray, IntArray
 from gaitwire.core.evaluate.compiled_puppet import CompiledPuppet
 from gaitwire.core.evaluate.limb_plans import limb_plans
 from gaitwire.core.evaluate.skeleton import Levels
@@ -80,8 +80,9 @@ def _plan(puppet: CompiledPuppet, bones: list[Bone], settings: Loose) -> LoosePl
     links, fall = links_of(above, pivots, tips), _fall(puppet, settings)
     hangs = not settings.stiffness or not settings.as_drawn
     limit = np.inf if settings.limit is None else np.radians(settings.limit)
-    each = (settings.stiffness, settings.damping, abs(fall) * hangs, AIR * settings.wind, limit)
-    manner = Manner(*(np.full(links.count, value) for value in each))
+    floor = _floor(puppet, settings, tips)
+    each = (settings.stiffness, settings.damping, abs(fall) * hangs, AIR * settings.wind, limit, floor)
+    manner = Manner(*(np.broadcast_to(value, links.count) for value in each))
     nodes = [node for bone in bones if (node := puppet.node(bone.id)) is not None]
     swing = Swing(links, manner, puppet.source.rate)
     return LoosePlan(np.array(nodes), _levels(nodes, above), along, swing, fall, hangs)
@@ -92,6 +93,15 @@ def _fall(puppet: CompiledPuppet, settings: Loose) -> complex:
     source = puppet.source
     fall = FALL * puppet.tall * source.instance.scale if source.weather.fall is None else source.weather.fall
     return complex(fall * settings.weight * 1j * np.exp(-1j * np.radians(settings.direction)))
+
+
+def _floor(puppet: CompiledPuppet, settings: Loose, tips: ComplexArray) -> FloatArray:
+    """How low tips (n,), in the figure's size, come on the stage: to the floor, or as low as they are drawn."""
+    source = puppet.source
+    if source.weather.floor is None or not settings.off_floor:
+        return np.full(len(tips), np.inf)
+    drawn = source.instance.y + tips.imag - source.instance.scale * source.puppet.base_y
+    return np.maximum(source.weather.floor, drawn)
 
 
 def _levels(nodes: list[int], above: list[int]) -> Levels:

@@ -57,7 +57,8 @@ class LooseCard(NamedTuple):
     """Whether bones hang from any of them that could swing for themselves."""
     bends: bool | None
     as_drawn: bool | None
-    """None where those chosen differ."""
+    off_floor: bool | None
+    """None where those chosen differ, or there is no floor."""
     fields: tuple[LooseField, ...]
 
 
@@ -67,13 +68,14 @@ def loose_card(floor: SceneState, nodes: Sequence[Node]) -> LooseCard | None:
         return None
     found = [d for node in nodes if (d := settings_of(floor, node, Loose)) is not None]
     if not found:
-        return LooseCard(0, len(nodes), 0, 0, False, None, None, ())
+        return LooseCard(0, len(nodes), 0, 0, False, None, None, None, ())
     fields = (_field(name, unit, [getattr(d, name) for d in found]) for name, unit in LOOSE_UNITS.items())
     bones = {(who, bone) for who, owner in nodes for bone in swinging(floor, (who, owner))}
     bends, as_drawn = _same([d.bends for d in found]), _same([d.as_drawn for d in found])
     below = any(len(swinging_under(floor.puppet_of(who), {owner: True})) > 1 for who, owner in nodes)
+    off_floor = None if floor.scene.ground is None else _same([d.off_floor for d in found])
     beads = len(turned_by_hand(floor, nodes))
-    return LooseCard(len(found), len(nodes), len(bones), beads, below, bends, as_drawn, tuple(fields))
+    return LooseCard(len(found), len(nodes), len(bones), beads, below, bends, as_drawn, off_floor, tuple(fields))
 
 
 def loose_said(loose: Loose) -> str:

@@ -8,7 +8,7 @@ from gaitwire.core.conventions import FloatArray
 
 
 class Manner(NamedTuple):
-    """Each (n,) and by the second."""
+    """Each (n,), in pixels and by the second."""
 
     stiffness: FloatArray
     """Swings a second of all that hangs together, without weight; 0 is a string."""
@@ -20,3 +20,5 @@ class Manner(NamedTuple):
     """What the air takes of the speed against it, a second."""
     limit: FloatArray
     """Radians between a link and the one above."""
+    floor: FloatArray
+    """The height of the stage beneath which its tip does not come; endless where nothing keeps it up."""

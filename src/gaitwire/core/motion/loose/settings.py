@@ -43,10 +43,12 @@ class Loose(BaseModel):
     """Its share of the wind, and of the air's drag."""
     limit: float | None = Field(default=None, ge=0, le=180, allow_inf_nan=False)
     """Degrees by which a bone may leave its own shape."""
+    off_floor: bool = False
+    """Whether it lies on the floor instead of going through it."""
 
 
 class Weather(NamedTuple):
-    """What pulls and blows in a scene."""
+    """What pulls, blows and bears in a scene."""
 
     fall: float | None = None
     """Pixels a second, each second; None: by the height of each figure."""
@@ -56,6 +58,8 @@ class Weather(NamedTuple):
     """Degrees from rightwards."""
     gusts: float = 0.0
     """How much the wind's strength changes, a share of it."""
+    floor: float | None = None
+    """The height of the floor under a figure, if there is any."""
 
     def air(self, frames: FloatArray, rate: float, loop: float | None) -> ComplexArray:
         """How the air moves on frames (F,), pixels a second; it closes on a loop."""

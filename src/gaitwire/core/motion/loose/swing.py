@@ -55,7 +55,10 @@ _FASTEST = 30.0
 """Reaches a frame."""
 
 _STOP = 30.0
-"""Swings a second of the spring at a limit."""
+"""Swings a second of the spring at a limit, and on the floor."""
+
+_ASIDE = 0.02
+"""Of what bears a tip, what draws it to a side: what comes straight down would stand on its end."""
 
 _FOUR = np.ones(4, complex)
 
@@ -136,8 +139,8 @@ class Swing(Stepper):
         still = np.zeros(links.count)
         pull = links.masses * (at.fall + manner.air * at.air)
         stiff = self._springs[0] + np.diag(self._held(at.share)[0])
-        arms = links.arms(at.pivots, at.tips)
-        turns = self._least(still, arms, -pull, stiff, still, _SETTLING, drawn=False)
+        arms, roots = links.arms(at.pivots, at.tips), at.pivots[links.roots]
+        turns = self._least(still, arms, -pull, roots, stiff, still, _SETTLING, drawn=False)
         return self.begun(turns, drive)
 
     def begun(self, turns: FloatArray, drive: FloatArray) -> FloatArray:
@@ -207,7 +210,7 @@ class Swing(Stepper):
         comes_by, goes_on = _GOES_ON.dot(turned)
         begun = turned[0] + np.maximum(np.minimum(goes_on, _WILDEST), -_WILDEST)
         turns = np.empty_like(turned)
-        turns[0] = self._least(begun, arms, weighed, stiff, damper.dot(comes_by), _ROUNDS)
+        turns[0] = self._least(begun, arms, weighed, roots, stiff, damper.dot(comes_by), _ROUNDS)
         turns[1:] = turned[:2]
         moves = np.empty_like(moved)
         moves[0] = roots + arms.dot(np.exp(1j * turns[0])) * sizes.undraws
@@ -257,8 +260,8 @@ class Swing(Stepper):
         return own * inertias, 2 * np.sqrt(own) * inertias / (2 / 3 * self._step)
 
     def _least(
-        self, turns: FloatArray, arms: ComplexArray, base: ComplexArray, stiff: FloatArray, moment: FloatArray,
-        rounds: int, drawn: bool = True,
+        self, turns: FloatArray, arms: ComplexArray, base: ComplexArray, roots: ComplexArray, stiff: FloatArray,
+        moment: FloatArray, rounds: int, drawn: bool = True,
     ) -> FloatArray:  # fmt: skip
         """The turns (n,) that make an energy least: of tips, drawn to -`base`, and of springs.
 
@@ -277,6 +280,8 @@ class Swing(Stepper):
             slope = torque.imag + stiff.dot(turns) - moment
             if self._limited:
                 self._stop(turns, slope, hessian)
+            if self._floored:
+                self._bear(turned * self._sizes.undraws[:, None] if drawn else turned, roots, slope, hessian)
             _, by, saddle = dposv(hessian, slope)
             if saddle:
                 diagonal -= np.minimum(outwards, 0.0)
@@ -300,6 +305,19 @@ class Swing(Stepper):
             stop = (2 * np.pi * _STOP) ** 2 * self.links.inertias
             slope += relative.T @ (stop * beyond)
             hessian += relative.T * (stop * (beyond != 0)) @ relative
+
+    @cached_property
+    def _floored(self) -> bool:
+        return bool((self.manner.floor < np.inf).any())
+
+    def _bear(self, turned: ComplexArray, roots: ComplexArray, slope: FloatArray, hessian: FloatArray) -> None:
+        """Add what bears tips that are beneath the floor, by what links add to them (n, n)."""
+        room = self.manner.floor - roots.imag
+        deep = turned.imag.sum(axis=1) - np.where(room > 0, room, np.inf)  # its carrier may go through the floor
+        if deep.max() > 0:
+            firm = np.where(deep > 0, (2 * np.pi * _STOP) ** 2 * self.links.masses, 0.0)
+            slope += (firm * np.maximum(deep, 0.0)) @ (turned.real + _ASIDE * turned.imag)
+            hessian += (turned.real.T * firm) @ turned.real
 
     def _begun(self, turns: FloatArray, drive: FloatArray) -> State:
         """Newly begun: at rest against what carries it."""

@@ -109,7 +109,7 @@ def drift_otherwise(floor: FloorGestures, nodes: LongText) -> HTMLResponse:
 def set_loose(floor: FloorGestures, nodes: LongText, field: Typed, value: Typed = "") -> HTMLResponse:
     """Change how what is chosen swings; what does not is left so."""
     chosen = _led(floor, nodes, "loose")
-    if field in ("bends", "as_drawn"):
+    if field in ("bends", "as_drawn", "off_floor"):
         put_loose(floor, chosen, **{field: value == "true"})
     elif field == "limit" and not value.strip():
         put_loose(floor, chosen, limit=None)
