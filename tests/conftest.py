@@ -104,3 +104,11 @@ def page(chromium: BrowserContext) -> Iterator[Page]:
     """A fresh page."""
     with fresh_page(chromium) as found:
         yield found
+
+
+LONGEST = ("browser", "web", "outside")
+"""Folders of tests that take long: begun first, so that no core is left alone with one in the end."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda item: not any(folder in item.path.parts for folder in LONGEST))
