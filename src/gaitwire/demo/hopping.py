@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from gaitwire.core.addresses import Bead
 from gaitwire.core.motion.hop import Hop
-from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.scenes import Performer, leaf, set_stage, track
 from gaitwire.demo.sounding import hop as hop_sound
 from gaitwire.demo.sounding import landing
 from gaitwire.services.scene.beads import ease_beads
@@ -29,6 +29,7 @@ def make_hop_scene(workspace: Workspace, pip_id: str, crate_id: str, orchard_id:
     update_scene(floor, loop=False)
     Performer(workspace, floor, crate_id, x=430.0, y=_GROUND, scale=_CRATE)
     pip = Performer(workspace, floor, pip_id, x=450.0, y=_TOP, scale=_SIZE)
+    leaf(pip)  # so the hop leaves it alone
     hop = Hop(
         crouch=7, air=14, land=3, settle=14, height=96.0, distance=350.0, drop=_GROUND - _TOP, squash=0.24,
         stretch=0.22, heft=0.25,

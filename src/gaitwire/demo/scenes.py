@@ -77,6 +77,12 @@ def dress(tamsin: Performer) -> None:
     tamsin.loosen("apron", damping=0.4, limit=60.0)
 
 
+def leaf(pip: Performer) -> None:
+    """His leaf swings on a stem that gives a little."""
+    pip.loosen("stem", stiffness=4.0, damping=0.3)
+    pip.loosen("leaf", stiffness=2.6, damping=0.22, limit=45.0)
+
+
 STAGE = {"width": 1280, "height": 720, "background": "#f0ddbb", "ground": 648.0}
 """Every demo scene's stage; the meadow of the orchard lies at its floor line."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gaitwire.demo.scenes import Performer, set_stage, track
+from gaitwire.demo.scenes import Performer, leaf, set_stage, track
 from gaitwire.demo.sounding import voice
 from gaitwire.services.scene.sounds import add_sounds
 from gaitwire.services.session.workspace import Workspace
@@ -59,12 +59,10 @@ def _turn_head(stook: Performer) -> None:
 
 def _listen(pip: Performer) -> None:
     """Two small hops, and eyes that stay on the speaker."""
+    leaf(pip)
     for start in (58.0, 110.0):
         squash = [(0, 1.0), (3, 0.8), (6, 1.14), (10, 1.0), (14, 1.12), (16, 0.84), (20, 1.0)]
         pip.key("apple", {"stretch": [(start + f, v) for f, v in squash]})
         pip.key("seat", {"shift_y": [(start + 4, 0), (start + 10, -70), (start + 15, 0)]}, "sine-in-out")
-        pip.key(
-            "leaf", {"turn": [(start + f, v) for f, v in ((0, 0), (4, -14), (10, 22), (15, -24), (20, 8), (24, 0))]}
-        )
     pip.key("eyes", {"shift_x": track("0 0, 14 9, 110 7, 160 0"), "shift_y": track("0 0, 14 -8, 110 -6, 160 0")})
     pip.key("mouth", {"stretch": track("0 1, 52 1, 58 1.6, 76 1, 112 1.5, 130 1")})
