@@ -106,9 +106,10 @@ def page(chromium: BrowserContext) -> Iterator[Page]:
         yield found
 
 
-LONGEST = ("browser", "web", "outside")
-"""Folders of tests that take long: begun first, so that no core is left alone with one in the end."""
-
-
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    items.sort(key=lambda item: not any(folder in item.path.parts for folder in LONGEST))
+    """Files of pages, which idle half of their time, are spread among the others, which do not."""
+    files = list(dict.fromkeys(item.path for item in items))
+    of_pages = [path for path in files if "browser" in path.parts]
+    others = [path for path in files if path not in of_pages]
+    place = {path: n / len(row) for row in (of_pages, others) for n, path in enumerate(row)}
+    items.sort(key=lambda item: place[item.path])
