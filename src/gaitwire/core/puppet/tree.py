@@ -56,8 +56,13 @@ def refuse_cycle(bones: Sequence[Bone], bone_id: str, parent_id: str | None) -> 
     """Raise CycleError, by name, if hanging the bone from that parent would close a ring."""
     if parent_id is None:
         return
-    if parent_id == bone_id or parent_id in descendants(bones, bone_id):
-        names = {b.id: b.name for b in bones}
+    names = {b.id: b.name for b in bones}
+    if parent_id == bone_id:
+        raise CycleError(
+            f"“{names[bone_id]}” cannot hang from itself.",
+            "Leave it out of what is chosen, or drop it on another bone.",
+        )
+    if parent_id in descendants(bones, bone_id):
         raise CycleError(
             f"“{names[bone_id]}” cannot hang from “{names[parent_id]}”, which hangs from it.",
             "Hang the other one somewhere else first.",
